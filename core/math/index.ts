@@ -1,0 +1,5 @@
+export * from './frame.ts';
+export * from './solve.ts';
+export * from './tolerance.ts';
+export * from './units.ts';
+export * from './vector.ts';

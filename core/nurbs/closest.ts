@@ -1,0 +1,206 @@
+import type { Vec3 } from '../math/index.ts';
+import { evaluateInto, type NurbsCurve } from './curve.ts';
+import { knotRuns } from './spline.ts';
+import { domainU, domainV, evaluateSurface, type NurbsSurface } from './surface.ts';
+
+export interface CurveFoot {
+  readonly t: number;
+  readonly point: Vec3;
+  readonly distance: number;
+}
+
+const jc = new Float64Array(12);
+
+/** Closest point of the curve (Newton on (C-p)·C' from the best samples; ends count as candidates). */
+export function closestOnCurve(c: NurbsCurve, p: Vec3): CurveFoot {
+  const samples = curveSamples(c);
+  const n = samples.t.length;
+  const order: number[] = [];
+  const d2 = new Float64Array(n);
+  for (let i = 0; i < n; i++) d2[i] = (samples.x[3 * i] - p[0]) ** 2 + (samples.x[3 * i + 1] - p[1]) ** 2 + (samples.x[3 * i + 2] - p[2]) ** 2;
+  for (let i = 0; i < n; i++) if ((i === 0 || d2[i] <= d2[i - 1]) && (i === n - 1 || d2[i] <= d2[i + 1])) order.push(i);
+  order.sort((a, b) => d2[a] - d2[b]);
+  let best: CurveFoot = { t: samples.t[order[0]], point: [0, 0, 0], distance: Infinity };
+  for (const i of order.slice(0, 4)) {
+    const t = newtonCurve(c, p, samples.t[i], samples.t[Math.max(0, i - 1)], samples.t[Math.min(n - 1, i + 1)]);
+    evaluateInto(c, t, 0, jc);
+    const z = c.dim === 3 ? jc[2] : 0;
+    const distance = Math.hypot(jc[0] - p[0], jc[1] - p[1], z - p[2]);
+    if (distance < best.distance) best = { t, point: [jc[0], jc[1], z], distance };
+  }
+  return best;
+}
+function newtonCurve(c: NurbsCurve, p: Vec3, t0: number, low: number, high: number): number {
+  let t = t0;
+  const s = c.dim;
+  for (let k = 0; k < 30; k++) {
+    evaluateInto(c, t, 2, jc);
+    let f = 0;
+    let g = 0;
+    for (let d = 0; d < s; d++) {
+      const r = jc[d] - p[d];
+      f += r * jc[s + d];
+      g += jc[s + d] * jc[s + d] + r * jc[2 * s + d];
+    }
+    if (g <= 0) {
+      let q = 0;
+      for (let d = 0; d < s; d++) q += jc[s + d] * jc[s + d];
+      g = q || 1;
+    }
+    const next = Math.min(high, Math.max(low, t - f / g));
+    if (Math.abs(next - t) <= 1e-15 * Math.max(1, Math.abs(t))) return next;
+    t = next;
+  }
+  return t;
+}
+
+const curveCache = new WeakMap<NurbsCurve, { t: Float64Array; x: Float64Array }>();
+function curveSamples(c: NurbsCurve) {
+  let s = curveCache.get(c);
+  if (s) return s;
+  const { values } = knotRuns(c.knots, c.degree);
+  const per = c.degree === 1 ? 2 : 2 * c.degree + 2;
+  const ts: number[] = [];
+  for (let i = 0; i + 1 < values.length; i++) for (let k = 0; k < per; k++) ts.push(values[i] + ((values[i + 1] - values[i]) * k) / per);
+  ts.push(values[values.length - 1]);
+  const x = new Float64Array(ts.length * 3);
+  ts.forEach((t, i) => {
+    evaluateInto(c, t, 0, jc);
+    for (let d = 0; d < c.dim; d++) x[3 * i + d] = jc[d];
+  });
+  s = { t: Float64Array.from(ts), x };
+  curveCache.set(c, s);
+  return s;
+}
+
+export interface SurfaceFoot {
+  readonly u: number;
+  readonly v: number;
+  readonly point: Vec3;
+  readonly distance: number;
+}
+
+interface SurfaceSamples {
+  readonly us: Float64Array;
+  readonly vs: Float64Array;
+  readonly x: Float64Array;
+}
+const surfaceCache = new WeakMap<NurbsSurface, SurfaceSamples>();
+function samplesOf(s: NurbsSurface): SurfaceSamples {
+  let r = surfaceCache.get(s);
+  if (r) return r;
+  const list = (knots: Float64Array, degree: number) => {
+    const { values } = knotRuns(knots, degree);
+    const per = degree === 1 && values.length > 3 ? 2 : Math.max(3, degree + 1);
+    const out: number[] = [];
+    for (let i = 0; i + 1 < values.length; i++) for (let k = 0; k < per; k++) out.push(values[i] + ((values[i + 1] - values[i]) * k) / per);
+    out.push(values[values.length - 1]);
+    return Float64Array.from(out);
+  };
+  const us = list(s.knotsU, s.degreeU);
+  const vs = list(s.knotsV, s.degreeV);
+  const x = new Float64Array(us.length * vs.length * 3);
+  for (let i = 0; i < us.length; i++)
+    for (let j = 0; j < vs.length; j++) {
+      evaluateSurface(s, us[i], vs[j], 0, js);
+      x.set(js.subarray(0, 3), (i * vs.length + j) * 3);
+    }
+  r = { us, vs, x };
+  surfaceCache.set(s, r);
+  return r;
+}
+
+const js = new Float64Array(48);
+
+/**
+ * Closest point of the whole (untrimmed) surface: Newton with second-order terms from `start`, or from the best local minima of a sample grid.
+ * Boundaries hold the parameter; the other one goes on converging.
+ */
+export function closestOnSurface(s: NurbsSurface, p: Vec3, start?: readonly [number, number]): SurfaceFoot {
+  if (start) return newtonSurface(s, p, start[0], start[1]);
+  const g = samplesOf(s);
+  const nu = g.us.length;
+  const nv = g.vs.length;
+  const d2 = new Float64Array(nu * nv);
+  for (let i = 0; i < d2.length; i++) d2[i] = (g.x[3 * i] - p[0]) ** 2 + (g.x[3 * i + 1] - p[1]) ** 2 + (g.x[3 * i + 2] - p[2]) ** 2;
+  const minima: number[] = [];
+  for (let i = 0; i < nu; i++)
+    for (let j = 0; j < nv; j++) {
+      const d = d2[i * nv + j];
+      if ((i > 0 && d2[(i - 1) * nv + j] < d) || (i < nu - 1 && d2[(i + 1) * nv + j] < d) || (j > 0 && d2[i * nv + j - 1] < d) || (j < nv - 1 && d2[i * nv + j + 1] < d)) continue;
+      minima.push(i * nv + j);
+    }
+  minima.sort((a, b) => d2[a] - d2[b]);
+  let best: SurfaceFoot | undefined;
+  for (const m of minima.slice(0, 5)) {
+    const f = newtonSurface(s, p, g.us[Math.floor(m / nv)], g.vs[m % nv]);
+    if (!best || f.distance < best.distance) best = f;
+  }
+  return best as SurfaceFoot;
+}
+
+function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): SurfaceFoot {
+  const [ua, ub] = domainU(s);
+  const [va, vb] = domainV(s);
+  let u = Math.min(ub, Math.max(ua, u0));
+  let v = Math.min(vb, Math.max(va, v0));
+  let distance2 = Infinity;
+  let bestU = u;
+  let bestV = v;
+  for (let k = 0; k < 40; k++) {
+    evaluateSurface(s, u, v, 2, js);
+    const rx = js[0] - p[0];
+    const ry = js[1] - p[1];
+    const rz = js[2] - p[2];
+    const d = rx * rx + ry * ry + rz * rz;
+    if (d < distance2) {
+      distance2 = d;
+      bestU = u;
+      bestV = v;
+    }
+    const dotR = (o: number) => rx * js[o] + ry * js[o + 1] + rz * js[o + 2];
+    const dotD = (a: number, b: number) => js[a] * js[b] + js[a + 1] * js[b + 1] + js[a + 2] * js[b + 2];
+    // layout for order 2: v at 3, vv at 6, u at 9, uv at 12, uu at 18
+    const f = dotR(9);
+    const g = dotR(3);
+    const E = dotD(9, 9);
+    const F = dotD(9, 3);
+    const G = dotD(3, 3);
+    let a = E + dotR(18);
+    let b = F + dotR(12);
+    let c = G + dotR(6);
+    let det = a * c - b * b;
+    if (!(det > 1e-10 * E * G) || a <= 0) {
+      // not convex here: Gauss-Newton step, always downhill
+      a = E * (1 + 1e-9) + 1e-30;
+      b = F;
+      c = G * (1 + 1e-9) + 1e-30;
+      det = a * c - b * b;
+    }
+    const holdU = (u <= ua && f > 0) || (u >= ub && f < 0);
+    const holdV = (v <= va && g > 0) || (v >= vb && g < 0);
+    let du = holdU ? 0 : holdV ? -f / a : -(c * f - b * g) / det;
+    let dv = holdV ? 0 : holdU ? -g / c : -(a * g - b * f) / det;
+    if (!Number.isFinite(du)) du = 0;
+    if (!Number.isFinite(dv)) dv = 0;
+    const limit = 0.25;
+    du = Math.min(limit * (ub - ua), Math.max(-limit * (ub - ua), du));
+    dv = Math.min(limit * (vb - va), Math.max(-limit * (vb - va), dv));
+    const nu = Math.min(ub, Math.max(ua, u + du));
+    const nv = Math.min(vb, Math.max(va, v + dv));
+    const step = Math.abs(nu - u) * Math.sqrt(E) + Math.abs(nv - v) * Math.sqrt(G);
+    u = nu;
+    v = nv;
+    if (step < 1e-13) break;
+  }
+  evaluateSurface(s, u, v, 0, js);
+  const d = (js[0] - p[0]) ** 2 + (js[1] - p[1]) ** 2 + (js[2] - p[2]) ** 2;
+  if (d <= distance2) {
+    bestU = u;
+    bestV = v;
+  }
+  evaluateSurface(s, bestU, bestV, 0, js);
+  const point: Vec3 = [js[0], js[1], js[2]];
+  return { u: bestU, v: bestV, point, distance: Math.hypot(point[0] - p[0], point[1] - p[1], point[2] - p[2]) };
+}
+
