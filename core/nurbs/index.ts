@@ -5,3 +5,4 @@ export * from './grid.ts';
 export * from './make.ts';
 export * from './spline.ts';
 export * from './surface.ts';
+export * from './fit-surface.ts';

@@ -1,0 +1,150 @@
+import { gaussRule, type Vec3 } from '../math/index.ts';
+import { evaluateSurface, knotRuns } from '../nurbs/index.ts';
+import { type Body, type Face, traceBreaks, traceTangent, useUV } from './body.ts';
+import { toRational, turnSlope } from './chart.ts';
+
+export interface MassProperties {
+  /** mm² */
+  readonly area: number;
+  /** mm³; positive when faces look outwards. Meaningful for closed bodies only. */
+  readonly volume: number;
+  readonly centre: Vec3;
+  /** Centre of the surface. */
+  readonly areaCentre: Vec3;
+}
+
+/**
+ * Exact area, volume and centres by Green's theorem on each face: the integral over the trimmed domain becomes a closed integral of
+ * F(u, v) dv, F being the inner Gauss integral in u from the edge of the domain, split at every knot. Doubled until two results agree.
+ */
+export function massProperties(b: Body, faces: readonly number[] = b.faces.map((_, i) => i)): MassProperties {
+  const sum = new Float64Array(8);
+  for (const i of faces) {
+    const f = b.faces[i];
+    let previous = integrateFace(b, f, 6, 1);
+    for (const [order, cells] of [[8, 2], [8, 4], [10, 8]] as const) {
+      const next = integrateFace(b, f, order, cells);
+      const settled = Math.abs(next[0] - previous[0]) <= 1e-10 * Math.abs(next[0]) + 1e-14 && Math.abs(next[1] - previous[1]) <= 1e-10 * (Math.abs(next[1]) + Math.abs(next[0])) + 1e-14;
+      previous = next;
+      if (settled) break;
+    }
+    for (let k = 0; k < 8; k++) sum[k] += previous[k];
+  }
+  const [area, volume] = sum;
+  return {
+    area,
+    volume,
+    centre: Math.abs(volume) > 1e-12 ? [sum[2] / volume, sum[3] / volume, sum[4] / volume] : [0, 0, 0],
+    areaCentre: area > 0 ? [sum[5] / area, sum[6] / area, sum[7] / area] : [0, 0, 0],
+  };
+}
+
+const jet = new Float64Array(12);
+
+/** [area, volume, first moments of volume x3, first moments of area x3] of one face. */
+function integrateFace(b: Body, f: Face, order: number, cells: number): Float64Array {
+  const s = f.surface;
+  const out = new Float64Array(8);
+  const line = new Float64Array(8);
+  const { nodes, weights } = gaussRule(order);
+  const ku = knotRuns(s.knotsU, s.degreeU).values;
+  const kv = knotRuns(s.knotsV, s.degreeV).values;
+  const sign = f.reversed ? -1 : 1;
+  const origin = ku[0];
+
+  // inner integral from the domain edge to u, at fixed v
+  const inner = (u: number, v: number) => {
+    line.fill(0);
+    const cuts = [origin];
+    for (const k of ku) if (k > origin && k < u) cuts.push(k);
+    cuts.push(u);
+    for (let c = 0; c + 1 < cuts.length; c++) {
+      const h = (cuts[c + 1] - cuts[c]) / 2;
+      if (h === 0) continue;
+      for (let g = 0; g < order; g++) {
+        evaluateSurface(s, cuts[c] + h * (1 + nodes[g]), v, 1, jet);
+        const [x, y, z] = [jet[0], jet[1], jet[2]];
+        const nx = jet[7] * jet[5] - jet[8] * jet[4];
+        const ny = jet[8] * jet[3] - jet[6] * jet[5];
+        const nz = jet[6] * jet[4] - jet[7] * jet[3];
+        const w = weights[g] * h;
+        const area = Math.sqrt(nx * nx + ny * ny + nz * nz) * w;
+        const flux = (x * nx + y * ny + z * nz) * w;
+        line[0] += area;
+        line[1] += flux / 3;
+        line[2] += (x * flux) / 4;
+        line[3] += (y * flux) / 4;
+        line[4] += (z * flux) / 4;
+        line[5] += x * area;
+        line[6] += y * area;
+        line[7] += z * area;
+      }
+    }
+  };
+
+  for (const loop of f.loops)
+    for (const use of loop) {
+      const e = b.edges[use.edge];
+      const [a, z] = e.range;
+      const chart = (t: number) => {
+        const [p, d] = traceTangent(use.pcurve, t);
+        return { u: toRational(f.turnU, p[0]), v: toRational(f.turnV, p[1]), dv: d[1] * turnSlope(f.turnV, p[1]) };
+      };
+      let breaks = [...new Set([...traceBreaks(use.pcurve, a, z), ...traceBreaks(e, a, z)])].sort((x, y) => x - y);
+      breaks = splitAtKnots(f, use, breaks, ku, kv);
+      for (let i = 0; i + 1 < breaks.length; i++)
+        for (let c = 0; c < cells; c++) {
+          const t0 = breaks[i] + ((breaks[i + 1] - breaks[i]) * c) / cells;
+          const t1 = breaks[i] + ((breaks[i + 1] - breaks[i]) * (c + 1)) / cells;
+          const h = (t1 - t0) / 2;
+          if (!(h > 0)) continue;
+          for (let g = 0; g < order; g++) {
+            const p = chart(t0 + h * (1 + nodes[g]));
+            if (Math.abs(p.dv) < 1e-300) continue;
+            inner(p.u, p.v);
+            const w = weights[g] * h * p.dv * (use.reversed ? -1 : 1);
+            for (let k = 0; k < 8; k++) out[k] += w * line[k];
+          }
+        }
+    }
+  // areas count positive whichever way the loops run in the chart
+  const turn = out[0] < 0 ? -1 : 1;
+  for (const k of [0, 5, 6, 7]) out[k] *= turn;
+  for (const k of [1, 2, 3, 4]) out[k] *= sign;
+  return out;
+}
+
+/** Adds parameters where the pcurve crosses knot lines of the surface. */
+function splitAtKnots(f: Face, use: Parameters<typeof useUV>[1], breaks: readonly number[], ku: readonly number[], kv: readonly number[]): number[] {
+  const out: number[] = [breaks[0]];
+  const iu = ku.slice(1, -1);
+  const iv = kv.slice(1, -1);
+  for (let i = 0; i + 1 < breaks.length; i++) {
+    const extra: number[] = [];
+    if (iu.length + iv.length) {
+      const n = 12;
+      let last = useUV(f, use, breaks[i]);
+      for (let k = 1; k <= n; k++) {
+        const t0 = breaks[i] + ((breaks[i + 1] - breaks[i]) * (k - 1)) / n;
+        const t1 = breaks[i] + ((breaks[i + 1] - breaks[i]) * k) / n;
+        const now = useUV(f, use, t1);
+        for (const [d, list] of [[0, iu], [1, iv]] as const)
+          for (const knot of list) {
+            const [p, q] = [last[d] - knot, now[d] - knot];
+            if (q === 0 && k < n) extra.push(t1);
+            if (p * q >= 0) continue;
+            let [lo, hi] = [t0, t1];
+            for (let m = 0; m < 52; m++) {
+              const mid = (lo + hi) / 2;
+              if ((useUV(f, use, mid)[d] - knot) * p > 0) lo = mid;
+              else hi = mid;
+            }
+            extra.push((lo + hi) / 2);
+          }
+        last = now;
+      }
+    }
+    out.push(...extra.sort((x, y) => x - y), breaks[i + 1]);
+  }
+  return out.filter((t, i) => i === 0 || t > out[i - 1]);
+}
