@@ -21,8 +21,8 @@ export function massProperties(b: Body, faces: readonly number[] = b.faces.map((
   const sum = new Float64Array(8);
   for (const i of faces) {
     const f = b.faces[i];
-    let previous = integrateFace(b, f, 6, 1);
-    for (const [order, cells] of [[8, 2], [8, 4], [10, 8]] as const) {
+    let previous = integrateFace(b, f, 8, 1);
+    for (const [order, cells] of [[12, 1], [12, 2], [12, 4], [12, 8]] as const) {
       const next = integrateFace(b, f, order, cells);
       const settled = Math.abs(next[0] - previous[0]) <= 1e-10 * Math.abs(next[0]) + 1e-14 && Math.abs(next[1] - previous[1]) <= 1e-10 * (Math.abs(next[1]) + Math.abs(next[0])) + 1e-14;
       previous = next;
@@ -58,11 +58,13 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
     const cuts = [origin];
     for (const k of ku) if (k > origin && k < u) cuts.push(k);
     cuts.push(u);
-    for (let c = 0; c + 1 < cuts.length; c++) {
-      const h = (cuts[c + 1] - cuts[c]) / 2;
+    for (let c = 0; c < (cuts.length - 1) * cells; c++) {
+      const part = Math.floor(c / cells);
+      const h = (cuts[part + 1] - cuts[part]) / (2 * cells);
       if (h === 0) continue;
+      const from = cuts[part] + 2 * h * (c - part * cells);
       for (let g = 0; g < order; g++) {
-        evaluateSurface(s, cuts[c] + h * (1 + nodes[g]), v, 1, jet);
+        evaluateSurface(s, from + h * (1 + nodes[g]), v, 1, jet);
         const [x, y, z] = [jet[0], jet[1], jet[2]];
         const nx = jet[7] * jet[5] - jet[8] * jet[4];
         const ny = jet[8] * jet[3] - jet[6] * jet[5];

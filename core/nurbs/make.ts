@@ -38,7 +38,49 @@ export function ellipseArc(frame: Frame, rx: number, ry: number, start = 0, end 
   knots.push(end);
   return makeCurve(2, points, knots, weights);
 }
-export const circleCurve = (frame: Frame, radius: number, start = 0, end = 2 * Math.PI): NurbsCurve => ellipseArc(frame, radius, radius, start, end);
+/**
+ * Weights and unit coordinates of one smooth rational span for the angle range: theta = mid + 4·atan(u), u in [-tan(D/8), tan(D/8)].
+ * Degree 4 (5 from 300 degrees up, where the quartic's inner weights come close to zero); no inner knots, speed varies by at most 2.
+ */
+function smoothArcNet(start: number, end: number): { degree: number; weighted: [number, number, number][] } {
+  const k = Math.tan((end - start) / 8);
+  const mid = (start + end) / 2;
+  // Bernstein forms over [-k, k] of 1, u, u², u³, u⁴
+  const one = [1, 1, 1, 1, 1];
+  const u1 = [-1, -0.5, 0, 0.5, 1].map((x) => x * k);
+  const u2 = [1, 0, -1 / 3, 0, 1].map((x) => x * k * k);
+  const u3 = [-1, 0.5, 0, -0.5, 1].map((x) => x * k ** 3);
+  const u4 = [1, -1, 1, -1, 1].map((x) => x * k ** 4);
+  let rows = one.map((_, i): [number, number, number] => {
+    const w = one[i] + 2 * u2[i] + u4[i];
+    const c = one[i] - 6 * u2[i] + u4[i];
+    const s = 4 * (u1[i] - u3[i]);
+    return [c * Math.cos(mid) - s * Math.sin(mid), c * Math.sin(mid) + s * Math.cos(mid), w];
+  });
+  if (end - start > (300 * Math.PI) / 180) {
+    rows = Array.from({ length: 6 }, (_, i): [number, number, number] => {
+      const a = i / 5;
+      const p = rows[i - 1] ?? [0, 0, 0];
+      const q = rows[i] ?? [0, 0, 0];
+      return [0, 1, 2].map((d) => a * p[d] + (1 - a) * q[d]) as [number, number, number];
+    });
+  }
+  const w0 = rows[0][2];
+  return { degree: rows.length - 1, weighted: rows.map((r) => r.map((x) => x / w0) as [number, number, number]) };
+}
+
+/** Arc of an ellipse as one smooth rational span: exact, infinitely differentiable inside. Knots run from `start` to `end`. */
+export function smoothArc(frame: Frame, rx: number, ry: number, start = 0, end = 2 * Math.PI): NurbsCurve {
+  const { degree, weighted } = smoothArcNet(start, end);
+  const control = new Float64Array(weighted.length * 4);
+  weighted.forEach(([c, s, w], i) => {
+    for (let k = 0; k < 3; k++) control[i * 4 + k] = w * frame.origin[k] + c * rx * frame.x[k] + s * ry * frame.y[k];
+    control[i * 4 + 3] = w;
+  });
+  const knots = Float64Array.from([...Array(degree + 1).fill(start), ...Array(degree + 1).fill(end)]);
+  return { dim: 3, degree, knots, control, rational: true };
+}
+export const circleCurve = (frame: Frame, radius: number, start = 0, end = 2 * Math.PI): NurbsCurve => smoothArc(frame, radius, radius, start, end);
 
 /** Arc through three points; a straight line when they are in line. */
 export function arcThrough(a: Vec3, b: Vec3, c: Vec3): NurbsCurve {
@@ -99,35 +141,29 @@ export function extrudedSurface(c: NurbsCurve, by: Vec3): NurbsSurface {
 }
 
 /**
- * Surface of revolution: u along the profile, v the angle in radians from `start` to `end` about the axis, right-handed. Exact (A8.1).
+ * Surface of revolution: u along the profile, v the angle from `start` to `end` (radians) about the axis, right-handed. Exact; one smooth
+ * rational span around, so that it can be offset and cut without inner kinks of the parameter.
  */
 export function revolvedSurface(c: NurbsCurve, centre: Vec3, axis: Vec3, start: number, end: number): NurbsSurface {
   const z = unit(axis);
-  const n = Math.max(1, Math.ceil((end - start) / (Math.PI / 2) - 1e-9));
-  const step = (end - start) / n;
-  const mid = Math.cos(step / 2);
+  const { degree, weighted } = smoothArcNet(start, end);
   const countU = pointCount(c);
-  const countV = 2 * n + 1;
+  const countV = weighted.length;
   const control = new Float64Array(countU * countV * 4);
-  const knots = [start, start, start];
-  for (let k = 1; k <= n; k++) knots.push(k === n ? end : start + k * step, k === n ? end : start + k * step);
-  knots.push(end);
   for (let i = 0; i < countU; i++) {
     const w = c.control[i * 4 + 3];
     const p: Vec3 = [c.control[i * 4] / w, c.control[i * 4 + 1] / w, c.control[i * 4 + 2] / w];
     const foot = along(centre, z, dot(sub(p, centre), z));
     const x = sub(p, foot);
     const y = cross(z, x);
-    for (let k = 0; k < countV; k++) {
-      const a = start + (k * step) / 2;
-      const odd = k % 2 === 1;
-      const r = odd ? 1 / mid : 1;
-      const q = along(along(foot, x, r * Math.cos(a)), y, r * Math.sin(a));
-      const wk = odd ? w * mid : w;
-      control.set([q[0] * wk, q[1] * wk, q[2] * wk, wk], (i * countV + k) * 4);
-    }
+    weighted.forEach(([cx, sy, wk], k) => {
+      const o = (i * countV + k) * 4;
+      for (let d = 0; d < 3; d++) control[o + d] = w * (wk * foot[d] + cx * x[d] + sy * y[d]);
+      control[o + 3] = w * wk;
+    });
   }
-  return { degreeU: c.degree, degreeV: 2, knotsU: c.knots, knotsV: Float64Array.from(knots), countU, countV, control, rational: true };
+  const knots = [...Array(degree + 1).fill(start), ...Array(degree + 1).fill(end)];
+  return { degreeU: c.degree, degreeV: degree, knotsU: c.knots, knotsV: Float64Array.from(knots), countU, countV, control, rational: true };
 }
 
 /** Rectangle of a frame's plane with parameters equal to its local coordinates. */

@@ -468,8 +468,8 @@ export function measuredTolerances(b: Body): Body {
     for (const l of f.loops)
       for (const u of l) {
         const e = b.edges[u.edge];
-        for (let i = 0; i <= 12; i++) {
-          const t = e.range[0] + ((e.range[1] - e.range[0]) * (i === 12 ? 1 : i / 12 + (i ? 0.0137 : 0)));
+        for (let i = 0; i <= 44; i++) {
+          const t = e.range[0] + ((e.range[1] - e.range[0]) * i) / 44;
           const p = usePoint(f, u, t);
           const q = e.degenerate ? b.vertices[e.start].point : edgePoint(e, t);
           edgeTol[u.edge] = Math.max(edgeTol[u.edge], 1.05 * Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]));

@@ -1,0 +1,143 @@
+/**
+ * The one door to the B-rep kernel: bodies in, bodies with names out. Every result passes the gate; a result that does not is an error
+ * with the reason, never a shape.
+ */
+import { boxSize } from '../math/index.ts';
+import type { NurbsSurface } from '../nurbs/index.ts';
+import { type Body, bodyBox, combineBodies, type Edge, type Face, subBody, withShells } from './body.ts';
+import { massProperties } from './mass.ts';
+import { inspect } from './gate.ts';
+import { measuredTolerances, readText, type ReadResult } from './occt/read.ts';
+import { refitEdges } from './refit.ts';
+import { writeText } from './occt/write.ts';
+import { type CallOptions, type IndexMap, KernelError, type KernelService } from './service.ts';
+
+const texts = new WeakMap<Body, string>();
+/** Kernel text of a body, kept for as long as the body lives. */
+export function textOf(b: Body): string {
+  let t = texts.get(b);
+  if (!t) texts.set(b, (t = writeText(b)));
+  return t;
+}
+
+/** Puts names on a read-back result: children carry their parent's name; several children get ordinals by position. */
+function named(r: ReadResult, inputs: readonly Body[], map: IndexMap, extra: { faces?: Map<number, string>; edges?: Map<number, string> } = {}): Body {
+  const faceName = new Map<number, { name: string; colour?: string }>();
+  const edgeName = new Map<number, string>();
+  inputs.forEach((b, k) => {
+    map.faces[k]?.forEach((kids, i) => {
+      for (const c of kids) if (!faceName.has(c) && b.faces[i]) faceName.set(c, { name: b.faces[i].name, colour: b.faces[i].colour });
+    });
+    map.edges[k]?.forEach((kids, i) => {
+      for (const c of kids) if (!edgeName.has(c) && b.edges[i]) edgeName.set(c, b.edges[i].name);
+    });
+  });
+  for (const [i, n] of extra.faces ?? []) if (!faceName.has(i)) faceName.set(i, { name: n });
+  for (const [i, n] of extra.edges ?? []) edgeName.set(i, n);
+  const faces = r.body.faces.map((f, i): Face => ({ ...f, ...(faceName.get(r.faceOrder[i]) ?? { name: `new:${r.faceOrder[i]}` }) }));
+  const edges = r.body.edges.map((e, i): Edge => ({ ...e, name: edgeName.get(r.edgeOrder[i]) ?? `new.${r.edgeOrder[i]}` }));
+  return { ...r.body, faces, edges };
+}
+
+const gated = (b: Body, expect: Parameters<typeof inspect>[1], what: string): Body => {
+  const g = inspect(b, expect);
+  if (!g.ok) throw new KernelError(`${what} was not accepted: ${g.reasons.join('; ')}`);
+  return b;
+};
+
+export interface SplitResult {
+  readonly body: Body;
+  /** Edges of `body` that were made by the cut. */
+  readonly cut: readonly number[];
+}
+/** Splits a skin or solid by tool bodies. Nothing is removed; area must be kept. */
+export async function splitBody(kernel: KernelService, target: Body, tools: readonly Body[], tolerance: number, cutterName: string, options?: CallOptions): Promise<SplitResult> {
+  const area = massProperties(target).area;
+  let last: unknown;
+  for (const fuzzy of [0, tolerance]) {
+    try {
+      const r = await kernel.run('split', { targets: [textOf(target)], tools: tools.map(textOf), fuzzy }, options);
+      const read = readText(r.text);
+      const born = new Map<number, string>();
+      const cutters = new Map<number, NurbsSurface>();
+      for (const e of r.born) {
+        const f = tools[e.tool]?.faces[e.toolFace];
+        if (f) cutters.set(e.edge, f.surface);
+      }
+      for (const e of r.born) born.set(e.edge, `${cutterName}.cut(${target.faces[e.face]?.name})`);
+      const raw = named(read, [target], r.map, { edges: born });
+      const cut = raw.edges.map((_, i) => i).filter((i) => born.has(read.edgeOrder[i]));
+      const body = measuredTolerances(refitEdges(raw, cut, 0.002 * tolerance, (i) => cutters.get(read.edgeOrder[i])));
+      if (target.solids.length === 0) gated(body, { area, tolerance: Math.max(50 * tolerance, 1.5 * maxTolerance(target)) }, 'The split');
+      return { body: target.solids.length ? body : withShells(body), cut };
+    } catch (e) {
+      if (e instanceof KernelError && e.kind !== 'refused') throw e;
+      last = e;
+    }
+  }
+  throw last;
+}
+const maxTolerance = (b: Body) => b.edges.reduce((m, e) => Math.max(m, e.tolerance), 0);
+
+export interface SewResult {
+  readonly body: Body;
+  readonly free: number;
+  readonly multiple: number;
+}
+/** Joins faces along edges that lie within `tolerance` of each other. Geometry does not move: gaps become edge tolerance. */
+export async function sewBodies(kernel: KernelService, bodies: readonly Body[], tolerance: number, options?: CallOptions): Promise<SewResult> {
+  // faces go in one by one, so that each keeps its place in the history
+  const single = bodies.flatMap((b) => b.faces.map((_, i) => subBody(b, [i])));
+  const area = single.reduce((s, b) => s + massProperties(b).area, 0);
+  const r = await kernel.run('sew', { inputs: single.map(textOf), tolerance, nonManifold: false }, options);
+  const body = withShells(named(readText(r.text), single, r.map));
+  const size = boxSize(bodyBox(combineBodies(bodies)));
+  const g = inspect(body, { tolerance: Math.max(1.1 * tolerance, 1e-6 * size) });
+  if (body.faces.length !== single.length) throw new KernelError(`Knitting gave ${body.faces.length} faces out of ${single.length}`);
+  if (Math.abs(g.area - area) > 1e-4 * area) throw new KernelError('Knitting changed the area of the skin');
+  return { body, free: r.free, multiple: r.multiple };
+}
+
+/** A solid with a wall: from an open skin (both sides and rims) or a solid with open faces. Offset faces come back as fitted NURBS. */
+export async function thickBody(
+  kernel: KernelService,
+  input: Body,
+  distance: number,
+  openFaces: readonly number[],
+  corner: 'sharp' | 'round',
+  tolerance: number,
+  options?: CallOptions,
+): Promise<Body> {
+  const sheet = input.solids.length === 0;
+  const methods: ('simple' | 'join')[] = sheet ? ['simple', 'join'] : ['join'];
+  let last: unknown;
+  for (const method of methods) {
+    try {
+      const r = await kernel.run('thick', { input: textOf(input), distance, openFaces: [...openFaces], method, corner, tolerance }, options);
+      const made = new Map<number, string>();
+      r.made.forEach((list, i) => {
+        for (const k of list) made.set(k, `${input.faces[i].name}.inner`);
+      });
+      return named(readText(r.text, tolerance * 0.01), [input], r.map, { faces: made });
+    } catch (e) {
+      if (e instanceof KernelError && e.kind !== 'refused') throw e;
+      last = e;
+    }
+  }
+  throw last;
+}
+
+/** The whole skin of a body moved along its normals. */
+export async function offsetBody(kernel: KernelService, input: Body, distance: number, corner: 'sharp' | 'round', tolerance: number, options?: CallOptions): Promise<Body> {
+  const r = await kernel.run('offset', { input: textOf(input), distance, method: 'join', corner, tolerance }, options);
+  const made = new Map<number, string>();
+  r.made.forEach((list, i) => {
+    for (const k of list) made.set(k, `${input.faces[i].name}.inner`);
+  });
+  return named(readText(r.text, tolerance * 0.01), [], { faces: [], edges: [] }, { faces: made });
+}
+
+/** The kernel's yes or no per face. */
+export async function checkBody(kernel: KernelService, b: Body, options?: CallOptions): Promise<{ valid: boolean; badFaces: number[] }> {
+  return kernel.run('check', { input: textOf(b) }, options);
+}

@@ -1,0 +1,89 @@
+import { cross, distance, dot, length, solveDense, type Vec3 } from '../math/index.ts';
+import { closestOnSurface, evaluateSurface, fitFunction, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
+import { type Body, type Edge, edgePoint, type EdgeUse, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
+
+/**
+ * Lighter curves for edges that came out of a cut: the edge and its images on all its faces are fitted together on one knot vector, so that
+ * they stay at the same parameter. Edges whose fit would miss `tolerance` (mm) or save nothing are left alone.
+ *
+ * With `cutter` (the surface that made the edge) every sample is first brought onto both surfaces by Newton's method, so that the new
+ * curve is the true intersection and not the kernel's approximation of it.
+ */
+export function refitEdges(b: Body, which: readonly number[], tolerance: number, cutter?: (edge: number) => NurbsSurface | undefined): Body {
+  const { uses } = topologyOf(b);
+  const edges = [...b.edges];
+  const replaced = new Map<EdgeUse, EdgeUse>();
+  const jet = new Float64Array(12);
+  for (const i of which) {
+    const e = b.edges[i];
+    if (e.degenerate || e.record || e.curve.control.length / 4 < 12) continue;
+    const [a, z] = e.range;
+    const faces = uses[i].map((r) => b.faces[r.face]);
+    if (faces.some((f) => f.turnU || f.turnV)) continue;
+    // chart coordinates are weighed by the stretch of the surface, so that one tolerance in mm serves all
+    const scale = uses[i].map((r, k) => {
+      const [u, v] = useUV(faces[k], r.use, (a + z) / 2);
+      evaluateSurface(faces[k].surface, u, v, 1, jet);
+      return [Math.hypot(jet[6], jet[7], jet[8]) || 1, Math.hypot(jet[3], jet[4], jet[5]) || 1];
+    });
+    const dim = 3 + 2 * uses[i].length;
+    const tool = cutter?.(i);
+    const sample = (t: number, out: Float64Array) => {
+      if (tool && faces.length && t > a && t < z) {
+        const [p, tangent] = traceTangent(e, t);
+        const x = onBoth(faces[0].surface, useUV(faces[0], uses[i][0].use, t), tool, p, tangent);
+        if (x && distance(x, p) < 100 * Math.max(e.tolerance, tolerance)) {
+          out.set(x);
+          faces.forEach((f, k) => {
+            const foot = closestOnSurface(f.surface, x, useUV(f, uses[i][k].use, t));
+            out[3 + 2 * k] = foot.u * scale[k][0];
+            out[4 + 2 * k] = foot.v * scale[k][1];
+          });
+          return;
+        }
+      }
+      out.set(edgePoint(e, t));
+      uses[i].forEach((r, k) => {
+        const p = tracePoint(r.use.pcurve, t);
+        out[3 + 2 * k] = p[0] * scale[k][0];
+        out[4 + 2 * k] = p[1] * scale[k][1];
+      });
+    };
+    const fit = fitFunction(sample, a, z, dim, 5, tolerance, [], 60);
+    const count = fit.data.length / dim;
+    if (fit.deviation > tolerance || count >= e.curve.control.length / 4) continue;
+    const rows = Array.from({ length: count }, (_, r) => Array.from(fit.data.subarray(r * dim, r * dim + dim)));
+    edges[i] = { ...e, curve: makeCurve(5, rows.map((r) => r.slice(0, 3)), fit.knots), turn: undefined, tolerance: Math.max(e.tolerance, 2 * fit.deviation) } satisfies Edge;
+    uses[i].forEach((r, k) => {
+      const pts = rows.map((row) => [row[3 + 2 * k] / scale[k][0], row[4 + 2 * k] / scale[k][1]]);
+      replaced.set(r.use, { ...r.use, pcurve: { curve: makeCurve(5, pts, fit.knots) } });
+    });
+  }
+  if (!replaced.size) return b;
+  const faces = b.faces.map((f): Face => ({ ...f, loops: f.loops.map((l) => l.map((u) => replaced.get(u) ?? u)) }));
+  return { ...b, edges, faces };
+}
+
+/** The point common to both surfaces in the plane through `p` across `tangent` (Newton on the two tangent planes). */
+function onBoth(a: NurbsSurface, uvA: readonly [number, number], b: NurbsSurface, p: Vec3, tangent: Vec3): Vec3 | undefined {
+  let x = p;
+  let fa = closestOnSurface(a, x, uvA);
+  let fb = closestOnSurface(b, x);
+  const l = length(tangent);
+  if (!(l > 0)) return undefined;
+  for (let k = 0; k < 12; k++) {
+    const na = surfaceNormal(a, fa.u, fa.v);
+    const nb = surfaceNormal(b, fb.u, fb.v);
+    if (length(cross(na, nb)) < 1e-4) return undefined;
+    const A = Float64Array.of(...na, ...nb, tangent[0] / l, tangent[1] / l, tangent[2] / l);
+    const B = Float64Array.of(dot(na, fa.point), dot(nb, fb.point), dot(tangent, p) / l);
+    if (!solveDense(A, B, 3, 1)) return undefined;
+    const next: Vec3 = [B[0], B[1], B[2]];
+    const step = distance(next, x);
+    x = next;
+    fa = closestOnSurface(a, x, [fa.u, fa.v]);
+    fb = closestOnSurface(b, x, [fb.u, fb.v]);
+    if (step < 1e-12 * (1 + length(x))) break;
+  }
+  return fa.distance < 1e-8 && fb.distance < 1e-8 ? x : undefined;
+}
