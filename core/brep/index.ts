@@ -6,3 +6,5 @@ export * from './mass.ts';
 export * from './mesh.ts';
 export * from './port.ts';
 export * from './service.ts';
+export * from './solid.ts';
+export * from './wall.ts';

@@ -157,10 +157,11 @@ function meshFace(b: Body, f: Face, sampled: readonly Sampled[], points: number[
   const deep = (u: number, v: number) => surfaceAt(f, u, v);
   let triangles: Uint32Array | number[] = [];
   const isFlat = f.record?.type === 1 || (f.surface.degreeU === 1 && f.surface.degreeV === 1 && f.surface.countU === 2 && f.surface.countV === 2 && innerFlat(f));
+  const checked = new Set<number>();
   for (let pass = 0; pass < 8; pass++) {
     triangles = triangulate(uv, loops, border, scaleUV);
     if (isFlat) break;
-    const extra = refinePoints(f, uv, triangles, border, chord, deep);
+    const extra = refinePoints(f, uv, triangles, border, chord, deep, checked);
     if (!extra.length || uv.length > 240000) break;
     uv.push(...extra);
   }
@@ -412,13 +413,14 @@ function triangulate(uv: readonly number[], loops: readonly number[][], border: 
   return out;
 }
 
+const midpoint = (p: Vec3, q: Vec3): Vec3 => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2, (p[2] + q[2]) / 2];
+
 /** Points to add: midpoints of free edges and centroids whose distance from the flat triangle exceeds the chord error. */
-function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<number>, border: number, chord: number, at: (u: number, v: number) => Vec3): number[] {
-  const pos: Vec3[] = [];
-  for (let i = 0; i < uv.length / 2; i++) pos.push(at(uv[2 * i], uv[2 * i + 1]));
+function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<number>, border: number, chord: number, at: (u: number, v: number) => Vec3, seen: Set<number>): number[] {
+  const known: (Vec3 | undefined)[] = [];
+  const pos = (i: number): Vec3 => (known[i] ??= at(uv[2 * i], uv[2 * i + 1]));
   const out: number[] = [];
-  const seen = new Set<number>();
-  const n = uv.length / 2;
+  const n = 2 ** 24;
   const count = new Map<number, number>();
   const key = (a: number, c: number) => (a < c ? a * n + c : c * n + a);
   for (let t = 0; t < triangles.length; t += 3) for (let k = 0; k < 3; k++) {
@@ -430,21 +432,26 @@ function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<numbe
     return Math.abs((p[0] - chordPoint[0]) * nn[0] + (p[1] - chordPoint[1]) * nn[1] + (p[2] - chordPoint[2]) * nn[2]);
   };
   for (let t = 0; t < triangles.length; t += 3) {
+    // an edge once checked stays good, and so does a triangle all of whose edges are known
+    let fresh = false;
     for (let k = 0; k < 3; k++) {
       const a = triangles[t + k];
       const c = triangles[t + ((k + 1) % 3)];
       const e = key(a, c);
       if (seen.has(e) || (a < border && c < border && count.get(e) === 1)) continue;
       seen.add(e);
+      fresh = true;
       const u = (uv[2 * a] + uv[2 * c]) / 2;
       const v = (uv[2 * a + 1] + uv[2 * c + 1]) / 2;
-      const mid: Vec3 = [(pos[a][0] + pos[c][0]) / 2, (pos[a][1] + pos[c][1]) / 2, (pos[a][2] + pos[c][2]) / 2];
+      const mid: Vec3 = midpoint(pos(a), pos(c));
       if (off(at(u, v), mid, u, v) > chord) out.push(u, v);
     }
+    if (!fresh && triangles.length > 3) continue;
     const [a, c, d] = [triangles[t], triangles[t + 1], triangles[t + 2]];
     const u = (uv[2 * a] + uv[2 * c] + uv[2 * d]) / 3;
     const v = (uv[2 * a + 1] + uv[2 * c + 1] + uv[2 * d + 1]) / 3;
-    const mid: Vec3 = [(pos[a][0] + pos[c][0] + pos[d][0]) / 3, (pos[a][1] + pos[c][1] + pos[d][1]) / 3, (pos[a][2] + pos[c][2] + pos[d][2]) / 3];
+    const [pa, pc, pd] = [pos(a), pos(c), pos(d)];
+    const mid: Vec3 = [(pa[0] + pc[0] + pd[0]) / 3, (pa[1] + pc[1] + pd[1]) / 3, (pa[2] + pc[2] + pd[2]) / 3];
     if (off(at(u, v), mid, u, v) > chord * 1.05) out.push(u, v);
   }
   return out;

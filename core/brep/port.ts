@@ -67,7 +67,7 @@ export async function splitBody(kernel: KernelService, target: Body, tools: read
       for (const e of r.born) born.set(e.edge, `${cutterName}.cut(${target.faces[e.face]?.name})`);
       const raw = named(read, [target], r.map, { edges: born });
       const cut = raw.edges.map((_, i) => i).filter((i) => born.has(read.edgeOrder[i]));
-      const body = measuredTolerances(refitEdges(raw, cut, 0.002 * tolerance, (i) => cutters.get(read.edgeOrder[i])));
+      const body = measuredTolerances(refitEdges(raw, cut, 0.005 * tolerance, (i) => cutters.get(read.edgeOrder[i])));
       if (target.solids.length === 0) gated(body, { area, tolerance: Math.max(50 * tolerance, 1.5 * maxTolerance(target)) }, 'The split');
       return { body: target.solids.length ? body : withShells(body), cut };
     } catch (e) {

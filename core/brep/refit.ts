@@ -1,5 +1,5 @@
 import { cross, distance, dot, length, solveDense, type Vec3 } from '../math/index.ts';
-import { closestOnSurface, evaluateSurface, fitFunction, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
+import { closestOnSurface, evaluateSurface, fitFunction, lengthParameter, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
 import { type Body, type Edge, edgePoint, type EdgeUse, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
 
 /**
@@ -16,7 +16,7 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
   const jet = new Float64Array(12);
   for (const i of which) {
     const e = b.edges[i];
-    if (e.degenerate || e.record || e.curve.control.length / 4 < 12) continue;
+    if (e.degenerate || e.record || e.turn || e.curve.control.length / 4 < 12) continue;
     const [a, z] = e.range;
     const faces = uses[i].map((r) => b.faces[r.face]);
     if (faces.some((f) => f.turnU || f.turnV)) continue;
@@ -28,7 +28,10 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
     });
     const dim = 3 + 2 * uses[i].length;
     const tool = cutter?.(i);
-    const sample = (t: number, out: Float64Array) => {
+    // by arc length: the kernel's own parameter has jumps of speed
+    const byLength = lengthParameter(e.curve, a, z);
+    const sample = (s: number, out: Float64Array) => {
+      const t = byLength.at(s);
       if (tool && faces.length && t > a && t < z) {
         const [p, tangent] = traceTangent(e, t);
         const x = onBoth(faces[0].surface, useUV(faces[0], uses[i][0].use, t), tool, p, tangent);
@@ -49,11 +52,11 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
         out[4 + 2 * k] = p[1] * scale[k][1];
       });
     };
-    const fit = fitFunction(sample, a, z, dim, 5, tolerance, [], 60);
+    const fit = fitFunction(sample, 0, byLength.total, dim, 5, tolerance, [], 120);
     const count = fit.data.length / dim;
     if (fit.deviation > tolerance || count >= e.curve.control.length / 4) continue;
     const rows = Array.from({ length: count }, (_, r) => Array.from(fit.data.subarray(r * dim, r * dim + dim)));
-    edges[i] = { ...e, curve: makeCurve(5, rows.map((r) => r.slice(0, 3)), fit.knots), turn: undefined, tolerance: Math.max(e.tolerance, 2 * fit.deviation) } satisfies Edge;
+    edges[i] = { ...e, curve: makeCurve(5, rows.map((r) => r.slice(0, 3)), fit.knots), range: [0, byLength.total], tolerance: Math.max(e.tolerance, 2 * fit.deviation) } satisfies Edge;
     uses[i].forEach((r, k) => {
       const pts = rows.map((row) => [row[3 + 2 * k] / scale[k][0], row[4 + 2 * k] / scale[k][1]]);
       replaced.set(r.use, { ...r.use, pcurve: { curve: makeCurve(5, pts, fit.knots) } });

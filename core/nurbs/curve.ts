@@ -181,36 +181,49 @@ function spanLength(c: NurbsCurve, a: number, b: number, depth: number): number 
   return spanLength(c, a, m, depth + 1) + spanLength(c, m, b, depth + 1);
 }
 
-/** Parameters at `n`+1 equally long steps along the curve (ends included). */
-export function equalLengthParameters(c: NurbsCurve, n: number): Float64Array {
-  const { values } = knotRuns(c.knots, c.degree);
-  const cells = Math.max(2, Math.ceil((4 * n) / Math.max(1, values.length - 1)));
-  const ts: number[] = [values[0]];
+/** Arc length as a parameter: total length, and the curve parameter at a given length from the start (Gauss table, Newton). */
+export function lengthParameter(c: NurbsCurve, a = domain(c)[0], b = domain(c)[1], cellsPerSpan = 8): { total: number; at: (s: number) => number } {
+  const values = [a, ...knotRuns(c.knots, c.degree).values.filter((t) => t > a && t < b), b];
+  const ts: number[] = [a];
   const ls: number[] = [0];
   for (let i = 0; i + 1 < values.length; i++)
-    for (let k = 1; k <= cells; k++) {
-      const a = ts[ts.length - 1];
-      const b = k === cells ? values[i + 1] : values[i] + ((values[i + 1] - values[i]) * k) / cells;
-      ls.push(ls[ls.length - 1] + speedIntegral(c, a, b, 6));
-      ts.push(b);
+    for (let k = 1; k <= cellsPerSpan; k++) {
+      const from = ts[ts.length - 1];
+      const to = k === cellsPerSpan ? values[i + 1] : values[i] + ((values[i + 1] - values[i]) * k) / cellsPerSpan;
+      ls.push(ls[ls.length - 1] + speedIntegral(c, from, to, 6));
+      ts.push(to);
     }
   const total = ls[ls.length - 1];
-  const out = new Float64Array(n + 1);
-  let at = 0;
-  for (let i = 0; i <= n; i++) {
-    const want = (total * i) / n;
-    while (at < ls.length - 2 && ls[at + 1] < want) at++;
-    let t = ts[at] + ((ts[at + 1] - ts[at]) * (want - ls[at])) / Math.max(1e-300, ls[at + 1] - ls[at]);
-    for (let k = 0; k < 4; k++) {
-      evaluateInto(c, t, 1, scratch);
-      const speed = Math.hypot(scratch[c.dim], scratch[c.dim + 1], c.dim === 3 ? scratch[c.dim + 2] : 0);
-      if (speed < 1e-12) break;
-      t -= (ls[at] + speedIntegral(c, ts[at], t, 8) - want) / speed;
-      t = Math.min(ts[at + 1], Math.max(ts[at], t));
-    }
-    out[i] = i === 0 ? values[0] : i === n ? values[values.length - 1] : t;
-  }
-  return out;
+  return {
+    total,
+    at(s) {
+      if (s <= 0) return a;
+      if (s >= total) return b;
+      let low = 0;
+      let high = ls.length - 1;
+      while (high - low > 1) {
+        const mid = (low + high) >> 1;
+        if (ls[mid] <= s) low = mid;
+        else high = mid;
+      }
+      let t = ts[low] + ((ts[high] - ts[low]) * (s - ls[low])) / Math.max(1e-300, ls[high] - ls[low]);
+      for (let k = 0; k < 6; k++) {
+        evaluateInto(c, t, 1, scratch);
+        const speed = Math.hypot(scratch[c.dim], scratch[c.dim + 1], c.dim === 3 ? scratch[c.dim + 2] : 0);
+        if (speed < 1e-12) break;
+        const step = (ls[low] + speedIntegral(c, ts[low], t, 8) - s) / speed;
+        t = Math.min(ts[high], Math.max(ts[low], t - step));
+        if (Math.abs(step) < 1e-14 * (b - a)) break;
+      }
+      return t;
+    },
+  };
+}
+
+/** Parameters at `n`+1 equally long steps along the curve (ends included). */
+export function equalLengthParameters(c: NurbsCurve, n: number): Float64Array {
+  const { total, at } = lengthParameter(c);
+  return Float64Array.from({ length: n + 1 }, (_, i) => at((total * i) / n));
 }
 
 /** Curvature (1/mm) at t; 0 where the curve stands still. */

@@ -152,6 +152,11 @@ function solveNormal(A: Float64Array, B: Float64Array, n: number, half: number, 
   return true;
 }
 
+/** A break known beforehand, with the knot multiplicity its smoothness asks for (degree minus continuity). */
+export interface FitSeed {
+  readonly t: number;
+  readonly multiplicity: number;
+}
 export interface SampledFit {
   readonly knots: Float64Array;
   readonly data: Float64Array;
@@ -161,15 +166,22 @@ export interface SampledFit {
  * Fits a vector function f over [a, b] (rows of `dim`) to `tolerance` (checked at points that were not fitted) by inserting knots where the
  * error is, starting from `seeds`. Rows of one result share one knot vector, so several curves can be fitted together.
  */
-export function fitFunction(f: (t: number, out: Float64Array) => void, a: number, b: number, dim: number, degree: number, tolerance: number, seeds: readonly number[] = [], maxSpans = 400): SampledFit {
-  let breaks = [a, ...seeds.filter((t) => t > a && t < b).sort((x, y) => x - y), b];
-  breaks = breaks.filter((t, i) => i === 0 || t - breaks[i - 1] > 1e-9 * (b - a) || i === breaks.length - 1);
+export function fitFunction(f: (t: number, out: Float64Array) => void, a: number, b: number, dim: number, degree: number, tolerance: number, seeds: readonly (number | FitSeed)[] = [], maxSpans = 400): SampledFit {
+  const wanted = seeds.map((k): FitSeed => (typeof k === 'number' ? { t: k, multiplicity: 1 } : k)).filter((k) => k.t > a + 1e-6 * (b - a) && k.t < b - 1e-6 * (b - a)).sort((x, y) => x.t - y.t);
+  const merged: FitSeed[] = [];
+  for (const k of wanted) {
+    const last = merged[merged.length - 1];
+    if (last && k.t - last.t < 1e-7 * (b - a)) merged[merged.length - 1] = { t: last.t, multiplicity: Math.max(last.multiplicity, k.multiplicity) };
+    else merged.push(k);
+  }
+  const multiplicity = new Map(merged.map((k) => [k.t, Math.min(degree, k.multiplicity)]));
+  let breaks = [a, ...merged.map((k) => k.t), b];
   const row = new Float64Array(dim);
   const value = new Float64Array(dim);
   const basis = new Float64Array(degree + 1);
   let best: SampledFit | undefined;
   for (;;) {
-    const knots = Float64Array.from([...Array(degree).fill(a), ...breaks, ...Array(degree).fill(b)]);
+    const knots = Float64Array.from([...Array(degree).fill(a), ...breaks.flatMap((t) => Array(multiplicity.get(t) ?? 1).fill(t)), ...Array(degree).fill(b)]);
     const per = 2 * degree + 2;
     const at: number[] = [];
     for (let i = 0; i + 1 < breaks.length; i++) for (let k = 0; k < per; k++) at.push(breaks[i] + ((breaks[i + 1] - breaks[i]) * (1 - Math.cos((Math.PI * (k + (i === 0 && k === 0 ? 0 : 0.5))) / per))) / 2);

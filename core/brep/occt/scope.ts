@@ -4,12 +4,12 @@ export type Handle = any;
 
 export class Scope {
   private readonly owned: (() => void)[] = [];
-  own<T extends Handle>(handle: T): T {
+  own(handle: Handle): Handle {
     this.owned.push(() => handle?.delete?.());
     return handle;
   }
   /** An operation whose inner data must be cleared before it is deleted, or it leaks. */
-  operation<T extends Handle>(handle: T): T {
+  operation(handle: Handle): Handle {
     this.owned.push(() => {
       handle.Clear?.();
       handle.delete?.();

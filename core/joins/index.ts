@@ -1,0 +1,2 @@
+export * from './cutters.ts';
+export * from './regions.ts';

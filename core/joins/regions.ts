@@ -1,0 +1,72 @@
+import { boxSize, distance, type Vec3 } from '../math/index.ts';
+import { type Body, bodyBox, massProperties, meshBody, topologyOf } from '../brep/index.ts';
+
+export interface CutRegion {
+  readonly faces: readonly number[];
+  readonly area: number;
+  /** A point on the region, well inside it. */
+  readonly at: Vec3;
+  readonly centre: Vec3;
+}
+
+/** Groups of faces that hang together without crossing the cut edges. */
+export function cutRegions(b: Body, cut: readonly number[]): CutRegion[] {
+  const wall = new Set(cut);
+  const { uses } = topologyOf(b);
+  const group = new Int32Array(b.faces.length).fill(-1);
+  const groups: number[][] = [];
+  for (let f = 0; f < b.faces.length; f++) {
+    if (group[f] >= 0) continue;
+    const list = [f];
+    group[f] = groups.length;
+    for (let k = 0; k < list.length; k++)
+      for (const u of b.faces[list[k]].loops.flat()) {
+        if (wall.has(u.edge)) continue;
+        for (const o of uses[u.edge]) if (group[o.face] < 0) {
+          group[o.face] = groups.length;
+          list.push(o.face);
+        }
+      }
+    groups.push(list);
+  }
+  const mesh = meshBody(b, { chord: Math.max(1e-6, boxSize(bodyBox(b)) / 100), angle: 0.8 });
+  return groups.map((faces): CutRegion => {
+    const m = massProperties(b, faces);
+    const { point } = nearestOnFaces(mesh, faces, m.areaCentre);
+    return { faces, area: m.area, at: point, centre: m.areaCentre };
+  });
+}
+
+type Mesh = ReturnType<typeof meshBody>;
+function nearestOnFaces(mesh: Mesh, faces: readonly number[], p: Vec3): { point: Vec3; distance: number } {
+  let best: { point: Vec3; distance: number } = { point: p, distance: Infinity };
+  for (const f of faces) {
+    const [first, count] = [mesh.faceRanges[2 * f], mesh.faceRanges[2 * f + 1]];
+    for (let t = first; t < first + count; t += 3) {
+      const c: [number, number, number] = [0, 0, 0];
+      for (let k = 0; k < 3; k++) for (let d = 0; d < 3; d++) c[d] += mesh.positions[mesh.indices[t + k] * 3 + d] / 3;
+      const dist = distance(c, p);
+      if (dist < best.distance) best = { point: c, distance: dist };
+    }
+  }
+  return best;
+}
+
+/** Index of the region nearest to each place. */
+export function regionsAt(b: Body, regions: readonly CutRegion[], places: readonly Vec3[]): Set<number> {
+  const mesh = meshBody(b, { chord: Math.max(1e-6, boxSize(bodyBox(b)) / 200), angle: 0.5 });
+  const out = new Set<number>();
+  for (const p of places) {
+    let best = 0;
+    let least = Infinity;
+    regions.forEach((r, i) => {
+      const d = nearestOnFaces(mesh, r.faces, p).distance;
+      if (d < least) {
+        least = d;
+        best = i;
+      }
+    });
+    out.add(best);
+  }
+  return out;
+}

@@ -1,0 +1,3 @@
+export * from './check.ts';
+export * from './defects.ts';
+export * from './seams.ts';

@@ -1,0 +1,10 @@
+export * from './edits.ts';
+export * from './evaluate.ts';
+export * from './inputs.ts';
+export * from './model.ts';
+export * as param from './params.ts';
+export { metaOf, type ParamMeta } from './params.ts';
+export * from './pieces.ts';
+export * from './tool.ts';
+export * from './drawing.ts';
+export * from './transform.ts';

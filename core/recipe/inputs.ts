@@ -1,0 +1,100 @@
+import { distance, type Frame, frameFromNormal, type Vec3 } from '../math/index.ts';
+import { type NurbsCurve, planeOf } from '../nurbs/index.ts';
+import { type Body, edgeCurve, edgePoint, faceNormal, massProperties, usedRange } from '../brep/index.ts';
+import { surfacePoint } from '../nurbs/index.ts';
+import type { Part } from './model.ts';
+import type { Piece } from './pieces.ts';
+import type { Accepts, Input } from './tool.ts';
+
+/** Curves of an input: the chain itself, or the picked edge. Empty when it is neither. */
+export function inputCurves(i: Input): readonly NurbsCurve[] {
+  if (i.piece.kind === 'curve') return i.piece.curves;
+  if ((i.piece.kind === 'skin' || i.piece.kind === 'solid') && i.edge !== undefined) return [edgeCurve(i.piece.body.edges[i.edge])];
+  return [];
+}
+export const inputBody = (i: Input): Body | undefined => (i.piece.kind === 'skin' || i.piece.kind === 'solid' ? i.piece.body : undefined);
+
+/** Plane of an input: a work plane, a flat face (z outwards) or a flat curve. */
+export function inputPlane(i: Input): Frame | undefined {
+  if (i.piece.kind === 'plane') return i.piece.frame;
+  if (i.piece.kind === 'curve') {
+    const p = planeOf(i.piece.curves);
+    return p && p.deviation < 1e-3 ? p.frame : undefined;
+  }
+  const body = inputBody(i);
+  if (!body || i.face === undefined) return undefined;
+  const f = body.faces[i.face];
+  const r = usedRange(f, body);
+  const [u, v] = [(r[0] + r[1]) / 2, (r[2] + r[3]) / 2];
+  const edges = f.loops.flat().map((l) => edgeCurve(body.edges[l.edge]));
+  const flat = planeOf(edges);
+  if (!flat || flat.deviation > 1e-3) return undefined;
+  return frameFromNormal(massProperties(body, [i.face]).areaCentre ?? surfacePoint(f.surface, u, v), faceNormal(f, u, v));
+}
+export function inputPoint(i: Input): Vec3 | undefined {
+  if (i.piece.kind === 'point') return i.piece.point;
+  const body = inputBody(i);
+  if (body && i.vertex !== undefined) return body.vertices[i.vertex].point;
+  return undefined;
+}
+
+const vertexName = (body: Body, v: number): string => {
+  const around = body.edges.flatMap((e, i) => (e.start === v || e.end === v ? [body.edges[i].name] : []));
+  return [...new Set(around)].sort().join('&');
+};
+export const partName = (body: Body, kind: Part['kind'], index: number): string => (kind === 'face' ? body.faces[index].name : kind === 'edge' ? body.edges[index].name : vertexName(body, index));
+
+/** A point on the part: tells parts of one name apart. */
+export function partPlace(body: Body, kind: Part['kind'], index: number): Vec3 {
+  if (kind === 'vertex') return body.vertices[index].point;
+  if (kind === 'edge') {
+    const e = body.edges[index];
+    return edgePoint(e, (e.range[0] + e.range[1]) / 2);
+  }
+  return massProperties(body, [index]).areaCentre;
+}
+
+export type Found = { index: number; sure: boolean } | { candidates: { name: string; place: Vec3 }[] };
+/**
+ * Finds a part again by name. Several of one name: the nearest to where it was picked. None: children of the same parent nearest by,
+ * marked as not sure; otherwise the nearest candidates.
+ */
+export function findPart(body: Body, part: Part): Found {
+  const count = part.kind === 'face' ? body.faces.length : part.kind === 'edge' ? body.edges.length : body.vertices.length;
+  const all = Array.from({ length: count }, (_, i) => i).filter((i) => part.kind !== 'edge' || !body.edges[i].degenerate);
+  const exact = all.filter((i) => partName(body, part.kind, i) === part.name);
+  if (exact.length === 1) return { index: exact[0], sure: true };
+  const nearest = (list: number[]) => {
+    if (!part.near) return list[0];
+    const near = part.near;
+    return list.reduce((a, b) => (distance(partPlace(body, part.kind, b), near) < distance(partPlace(body, part.kind, a), near) ? b : a));
+  };
+  if (exact.length > 1) return { index: nearest(exact), sure: true };
+  const stem = (n: string) => n.split(/[.(]/)[0];
+  const kin = all.filter((i) => stem(partName(body, part.kind, i)) === stem(part.name));
+  if (kin.length && part.near) return { index: nearest(kin), sure: false };
+  const near = part.near;
+  const candidates = all.map((i) => ({ name: partName(body, part.kind, i), place: partPlace(body, part.kind, i) }));
+  if (near) candidates.sort((a, b) => distance(a.place, near) - distance(b.place, near));
+  return { candidates: candidates.slice(0, 3) };
+}
+
+/** Does this piece (or part of it) fit a slot? */
+export function fits(accepts: readonly Accepts[], piece: Piece, part?: Part['kind']): boolean {
+  return accepts.some((a) => {
+    switch (a) {
+      case 'piece': return !part;
+      case 'chain': return (piece.kind === 'curve' && !part) || part === 'edge';
+      case 'edge': return part === 'edge';
+      case 'face': return part === 'face';
+      case 'vertex': return part === 'vertex';
+      case 'point': return piece.kind === 'point' || part === 'vertex';
+      case 'skin': return piece.kind === 'skin' && !part;
+      case 'solid': return piece.kind === 'solid' && !part;
+      case 'body': return (piece.kind === 'skin' || piece.kind === 'solid') && !part;
+      case 'flat': return piece.kind === 'plane' || part === 'face';
+      case 'scan': return piece.kind === 'scan';
+      default: return false;
+    }
+  });
+}

@@ -1,0 +1,74 @@
+import { z } from 'zod';
+
+/** Part of a piece, found again by name; `near` tells apart several with one name. */
+export const partSchema = z.object({
+  kind: z.enum(['face', 'edge', 'vertex']),
+  name: z.string(),
+  near: z.tuple([z.number(), z.number(), z.number()]).optional(),
+});
+export const pickSchema = z.object({
+  step: z.string(),
+  output: z.string().default('main'),
+  part: partSchema.optional(),
+  at: z.number().optional(),
+});
+export const stepSchema = z.object({
+  id: z.string().min(1),
+  tool: z.string().min(1),
+  version: z.number().int().min(1).default(1),
+  name: z.string().max(120).optional(),
+  inputs: z.record(z.string(), z.array(pickSchema)).default({}),
+  params: z.record(z.string(), z.unknown()).default({}),
+  muted: z.boolean().optional(),
+});
+export const dialSchema = z.object({
+  name: z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'a dial name has letters, digits and _ and starts with a letter'),
+  formula: z.string().min(1),
+  unit: z.enum(['length', 'angle', 'number']).default('length'),
+  note: z.string().optional(),
+});
+export const lookSchema = z.object({ name: z.string().max(120).optional(), hidden: z.boolean().optional(), colour: z.string().regex(/^#[0-9a-fA-F]{6}$/).optional(), group: z.string().optional(), locked: z.boolean().optional() });
+export const targetSchema = z.enum(['G0', 'G1', 'G2']);
+
+/** The model as data: what is saved, what the command line runs. */
+export const modelSchema = z.object({
+  format: z.literal('ample-skin-recipe'),
+  version: z.literal(1),
+  name: z.string().min(1).max(200),
+  unit: z.enum(['mm', 'cm', 'm', 'in']).default('mm'),
+  tolerance: z.number().min(1e-6).max(1).default(0.001),
+  dials: z.array(dialSchema).default([]),
+  steps: z.array(stepSchema).default([]),
+  /** Appearance and names of pieces, by `step/output`. */
+  pieces: z.record(z.string(), lookSchema).default({}),
+  /** Continuity each seam must have, by seam key `step/output/edge name`. */
+  targets: z.record(z.string(), targetSchema).default({}),
+});
+
+export type Part = z.infer<typeof partSchema>;
+export type Pick = z.infer<typeof pickSchema>;
+export type Step = z.infer<typeof stepSchema>;
+export type Dial = z.infer<typeof dialSchema>;
+export type PieceLook = z.infer<typeof lookSchema>;
+export type Model = z.infer<typeof modelSchema>;
+
+export const emptyModel = (name: string): Model => ({ format: 'ample-skin-recipe', version: 1, name, unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, targets: {} });
+
+export const pieceKey = (step: string, output: string): string => `${step}/${output}`;
+export const samePick = (a: Pick, b: Pick): boolean => a.step === b.step && a.output === b.output && a.part?.kind === b.part?.kind && a.part?.name === b.part?.name && JSON.stringify(a.part?.near) === JSON.stringify(b.part?.near);
+
+export type ParseModel = { ok: true; model: Model } | { ok: false; message: string; place: string };
+/** Reads a recipe; tells the place of the first thing that is wrong. */
+export function parseModel(data: unknown): ParseModel {
+  const r = modelSchema.safeParse(data);
+  if (r.success) {
+    const ids = new Set<string>();
+    for (const s of r.data.steps) {
+      if (ids.has(s.id)) return { ok: false, message: `two steps have the id "${s.id}"`, place: 'steps' };
+      ids.add(s.id);
+    }
+    return { ok: true, model: r.data };
+  }
+  const issue = r.error.issues[0];
+  return { ok: false, message: issue.message, place: issue.path.join('.') || 'the whole file' };
+}

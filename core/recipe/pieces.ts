@@ -1,0 +1,16 @@
+import type { Frame, Vec3 } from '../math/index.ts';
+import type { NurbsCurve } from '../nurbs/index.ts';
+import type { Body } from '../brep/index.ts';
+import type { TriangleMesh } from '../exchange/index.ts';
+
+/** What a step hands on. A curve piece is a chain: one or several curves, end to end. */
+export type Piece =
+  | { readonly kind: 'curve'; readonly curves: readonly NurbsCurve[]; readonly label?: string }
+  | { readonly kind: 'point'; readonly point: Vec3; readonly label?: string }
+  | { readonly kind: 'plane'; readonly frame: Frame; readonly size: number; readonly label?: string }
+  | { readonly kind: 'skin'; readonly body: Body; readonly label?: string }
+  | { readonly kind: 'solid'; readonly body: Body; readonly label?: string }
+  | { readonly kind: 'scan'; readonly mesh: TriangleMesh; readonly label?: string };
+export type PieceKind = Piece['kind'];
+
+export const bodyPiece = (body: Body, label?: string): Piece => (body.solids.length ? { kind: 'solid', body, label } : { kind: 'skin', body, label });

@@ -1,0 +1,115 @@
+import type { z } from 'zod';
+import type { Body, KernelService } from '../brep/index.ts';
+import type { Vec3 } from '../math/index.ts';
+import type { RecipeEdit } from './edits.ts';
+import type { Pick } from './model.ts';
+import type { Piece } from './pieces.ts';
+
+export type Stage = 'references' | 'curves' | 'skins' | 'cages' | 'joins' | 'proof' | 'solids' | 'output';
+export const STAGES: readonly { id: Stage; label: string }[] = [
+  { id: 'references', label: 'References' },
+  { id: 'curves', label: 'Curves' },
+  { id: 'skins', label: 'Skins' },
+  { id: 'cages', label: 'Cages' },
+  { id: 'joins', label: 'Joins' },
+  { id: 'proof', label: 'Proof' },
+  { id: 'solids', label: 'Solids' },
+  { id: 'output', label: 'Output' },
+];
+
+/** What a slot takes. `chain` is a curve or an edge; `body` a skin or a solid; `flat` a work plane or a flat face. */
+export type Accepts = 'chain' | 'edge' | 'face' | 'vertex' | 'point' | 'skin' | 'solid' | 'body' | 'flat' | 'scan' | 'piece';
+export interface Slot {
+  readonly label: string;
+  readonly accepts: readonly Accepts[];
+  readonly min: number;
+  readonly max: number;
+  /** Order matters: shown numbered, re-ordered by dragging. */
+  readonly ordered?: boolean;
+  /** What is picked becomes part of the result and is no longer shown by itself. */
+  readonly consumes?: boolean;
+  readonly hint?: string;
+  readonly when?: { readonly key: string; readonly is: readonly unknown[] };
+}
+export const slot = (o: Partial<Slot> & Pick0): Slot => ({ min: 1, max: 1, ...o });
+type Pick0 = { label: string; accepts: readonly Accepts[] };
+
+/** A filled slot entry: the piece and, if a part of it was picked, its index in the body. */
+export interface Input {
+  readonly pick: Pick;
+  readonly piece: Piece;
+  readonly face?: number;
+  readonly edge?: number;
+  readonly vertex?: number;
+}
+
+export interface Diagnostic {
+  readonly severity: 'error' | 'warning' | 'note';
+  readonly code: string;
+  readonly message: string;
+  /** Points or polylines in space where it happens. */
+  readonly place?: readonly Vec3[];
+  /** Edits of the recipe that would mend it; offered as buttons. */
+  readonly suggestions?: readonly RecipeEdit[];
+}
+/** Marks drawn in the view while the step is open: arrows, numbers, lines. */
+export type Mark =
+  | { readonly kind: 'arrow'; readonly from: Vec3; readonly to: Vec3; readonly label?: string; readonly edit?: { readonly param: string; readonly index: number } }
+  | { readonly kind: 'number'; readonly at: Vec3; readonly label: string }
+  | { readonly kind: 'region'; readonly body: Body; readonly faces: readonly number[]; readonly at: Vec3; readonly kept: boolean };
+
+export interface OutputFile {
+  readonly name: string;
+  readonly type: string;
+  readonly data: Uint8Array;
+}
+export interface ToolResult {
+  readonly outputs: Readonly<Record<string, Piece>>;
+  readonly diagnostics?: readonly Diagnostic[];
+  /** Measured facts for the card, in order. */
+  readonly facts?: readonly { readonly label: string; readonly value: string }[];
+  readonly marks?: readonly Mark[];
+  readonly files?: readonly OutputFile[];
+}
+export const failure = (code: string, message: string, place?: readonly Vec3[], suggestions?: readonly RecipeEdit[]): ToolResult => ({ outputs: {}, diagnostics: [{ severity: 'error', code, message, place, suggestions }] });
+
+export interface ToolContext {
+  readonly stepId: string;
+  readonly tolerance: number;
+  readonly kernel: KernelService;
+  readonly signal?: AbortSignal;
+  /** Milliseconds a kernel call may take. */
+  readonly limit?: number;
+  /** Files are only written when asked for. */
+  readonly files: boolean;
+  readonly asset: (id: string) => Promise<{ name: string; data: Uint8Array } | undefined>;
+  readonly modelName: string;
+}
+
+// biome-ignore lint/suspicious/noExplicitAny: the registry holds tools of every shape
+type AnyShape = any;
+export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends Record<string, Slot> = Record<string, Slot>> {
+  readonly id: string;
+  readonly version: number;
+  readonly stage: Stage;
+  /** Heading on the bench under which the tool stands. */
+  readonly group: string;
+  readonly label: string;
+  /** One line: what it does with what. */
+  readonly hint: string;
+  /** Path data of the icon on a 24 x 24 grid, 1.5 px stroke; thin lines are inputs, the last path is the result. */
+  readonly icon: readonly string[];
+  readonly slots: S;
+  readonly params: P;
+  /** Carries parameters of version k to k+1; index 0 is 1 -> 2. */
+  readonly migrations?: readonly ((params: Record<string, unknown>) => Record<string, unknown>)[];
+  /** Drawing in the view fills this points parameter. */
+  readonly draws?: { readonly points: string; readonly closed?: string; readonly minimum: number; readonly maximum?: number; readonly radius?: string };
+  readonly evaluate: (inputs: { readonly [K in keyof S]: readonly Input[] }, params: z.infer<P>, context: ToolContext) => Promise<ToolResult> | ToolResult;
+  /** Parameter sets that must evaluate, for tests and help; slots are filled from the sample pieces of the same name. */
+  readonly examples?: readonly { readonly params: Record<string, unknown> }[];
+}
+
+export function defineTool<P extends z.ZodObject, const S extends Record<string, Slot>>(tool: Tool<P, S>): Tool {
+  return tool as unknown as Tool;
+}

@@ -1,0 +1,38 @@
+import { z } from 'zod';
+import { along, DEG, toWorld } from '../math/index.ts';
+import { circleCurve } from '../nurbs/index.ts';
+import { curveResult, defineTool, drawingFrame, failure, param, planeSlot } from '../recipe/index.ts';
+
+export default defineTool({
+  id: 'circle',
+  version: 1,
+  stage: 'curves',
+  group: 'Draw',
+  label: 'Circle',
+  hint: 'A circle or arc from its centre and size: exact, one smooth span',
+  icon: ['M12 4a8 8 0 1 0 0 16 8 8 0 0 0 0-16z', 'M12 12h5'],
+  slots: { plane: planeSlot },
+  params: z.object({
+    centre: param.points({ label: 'Centre', default: [[0, 0]], minPoints: 1 }),
+    size: param.choice({ label: 'Given by', options: [{ value: 'radius', label: 'Radius' }, { value: 'diameter', label: 'Diameter' }], default: 'radius' }),
+    radius: param.length({ label: 'Radius', default: 10, min: 1e-6, when: { key: 'size', is: ['radius'] } }),
+    diameter: param.length({ label: 'Diameter', default: 20, min: 2e-6, when: { key: 'size', is: ['diameter'] } }),
+    part: param.choice({ label: 'Extent', options: [{ value: 'full', label: 'Whole' }, { value: 'arc', label: 'Arc' }], default: 'full' }),
+    start: param.angle({ label: 'Start angle', default: 0, when: { key: 'part', is: ['arc'] } }),
+    end: param.angle({ label: 'End angle', default: 90, when: { key: 'part', is: ['arc'] } }),
+  }),
+  draws: { points: 'centre', minimum: 1, maximum: 1, radius: 'radius' },
+  examples: [{ params: {} }, { params: { part: 'arc', start: 30, end: 200 } }],
+  evaluate(inputs, p) {
+    const frame = drawingFrame(inputs.plane);
+    if (!frame) return failure('not-flat', 'The plane picked is not flat');
+    if (p.centre.length < 1) return failure('too-few', 'Click the centre');
+    const r = p.size === 'radius' ? p.radius : p.diameter / 2;
+    const at = { ...frame, origin: toWorld(frame, p.centre[0]) };
+    if (p.part === 'full') return curveResult(circleCurve(at, r));
+    let turn = (p.end - p.start) % 360;
+    if (turn <= 0) turn += 360;
+    if (turn < 1e-6) return failure('no-arc', 'Start and end angle are equal', [along(at.origin, at.x, r)]);
+    return curveResult(circleCurve(at, r, p.start * DEG, (p.start + turn) * DEG));
+  },
+});

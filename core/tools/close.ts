@@ -1,0 +1,57 @@
+import { z } from 'zod';
+import { formatNumber } from '../math/index.ts';
+import { builderFrom, capRim, checkBody, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
+import { defineTool, type Diagnostic, failure, inputBody, param, slot } from '../recipe/index.ts';
+import { measureRims } from '../proof/index.ts';
+
+export default defineTool({
+  id: 'close',
+  version: 1,
+  stage: 'solids',
+  group: 'Make solid',
+  label: 'Close to solid',
+  hint: 'Caps flat rims, checks the skin and makes it a solid',
+  icon: ['M5 8c0-4 14-4 14 0v8c0 4-14 4-14 0z', 'M5 8c0 4 14 4 14 0'],
+  slots: { skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }) },
+  params: z.object({
+    caps: param.toggle({ label: 'Cap flat rims', default: true }),
+    flatness: param.length({ label: 'Flat within', default: 0.001, min: 1e-9, max: 1, when: { key: 'caps', is: [true] } }),
+  }),
+  examples: [{ params: {} }],
+  async evaluate(inputs, p, context) {
+    const skin = inputBody(inputs.skin[0]);
+    if (!skin) return failure('not-a-skin', 'Pick a skin');
+    const diagnostics: Diagnostic[] = [];
+    let body = skin;
+    let caps = 0;
+    if (p.caps && !isWatertight(skin)) {
+      const k = builderFrom(skin);
+      for (const chain of rimChains(skin)) {
+        const r = capRim(k, chain, `${context.stepId}:cap${caps ? caps + 1 : ''}`, p.flatness);
+        if (r.added >= 0) caps++;
+      }
+      body = k.body();
+    }
+    if (!isWatertight(body)) {
+      const rims = measureRims(body);
+      const total = rims.reduce((s, r) => s + r.length, 0);
+      return failure('rims-open', `${rims.length === 1 ? 'A rim' : `${rims.length} rims`} of ${formatNumber(total, 3)} mm ${rims.length === 1 ? 'is' : 'are'} still open and not flat: fill ${rims.length === 1 ? 'it' : 'them'} with a skin and knit first`, rims.map((r) => r.at));
+    }
+    const solid = makeSolid(body);
+    if (!solid.ok) return failure('no-solid', `No solid: ${solid.message}`, solid.place ? [solid.place] : undefined);
+    const check = await checkBody(context.kernel, solid.body, { signal: context.signal, limit: context.limit });
+    if (!check.valid) diagnostics.push({ severity: 'warning', code: 'checker', message: check.badFaces.length ? `The independent checker objects to ${check.badFaces.length} faces` : 'The independent checker objects to an edge', place: check.badFaces.map((f) => massProperties(solid.body, [f]).areaCentre) });
+    const m = massProperties(solid.body);
+    return {
+      outputs: { main: { kind: 'solid', body: solid.body } },
+      diagnostics,
+      facts: [
+        { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
+        { label: 'area', value: `${formatNumber(m.area, 2)} mm²` },
+        { label: 'caps added', value: String(caps) },
+        { label: 'turned over', value: String(solid.flipped) },
+        { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+      ],
+    };
+  },
+});
