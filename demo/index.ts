@@ -1,0 +1,16 @@
+import type { Model } from '@ample-skin/core/recipe';
+import { returnedCap } from './returned-cap.ts';
+import { tansyBody } from './tansy-body.ts';
+
+export interface DemoModel {
+  readonly slug: string;
+  readonly blurb: string;
+  readonly model: Model;
+  /** Files in demo/files that its recipe refers to, by the parameter text used there. */
+  readonly files: readonly { readonly reference: string; readonly name: string }[];
+}
+export const DEMO_MODELS: readonly DemoModel[] = [
+  { slug: 'tansy-body', blurb: 'Sections, a loft, two cuts, base and collar, knitted to a solid with a 1.2 mm wall', model: tansyBody(), files: [] },
+  { slug: 'returned-cap', blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face', model: returnedCap(), files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }] },
+];
+export { returnedCap, tansyBody };

@@ -1,0 +1,170 @@
+import { isWatertight, type KernelService, massProperties } from '@ample-skin/core/brep';
+import { formatNumber, type Vec3 } from '@ample-skin/core/math';
+import { type Defect, findDefects, gradeRank, measureRims, measureSeams, type RimReport, type SeamReport } from '@ample-skin/core/proof';
+import { type Diagnostic, evaluateModel, type EvaluationMemory, livePieces, type Mark, type Model, newMemory, type OutputFile, pieceKey, type Piece, type StepResult, type StepStatus } from '@ample-skin/core/recipe';
+import { TOOLS } from '@ample-skin/core/tools';
+import { displayPiece, type PieceDisplay } from './display.ts';
+
+/** A step as the interface needs it: no geometry. */
+export interface StepView {
+  readonly id: string;
+  readonly status: StepStatus;
+  readonly stale: boolean;
+  readonly diagnostics: readonly Diagnostic[];
+  readonly facts: StepResult['facts'];
+  readonly marks: readonly MarkView[];
+  readonly files: readonly OutputFile[];
+  readonly ms: number;
+  readonly outputs: readonly { key: string; kind: Piece['kind']; label?: string }[];
+}
+export type MarkView = Exclude<Mark, { kind: 'region' }> | { readonly kind: 'region'; readonly at: Vec3; readonly kept: boolean };
+export interface PieceView {
+  readonly key: string;
+  readonly step: string;
+  readonly output: string;
+  readonly kind: Piece['kind'];
+  readonly label?: string;
+  /** Not taken over by a later step. */
+  readonly live: boolean;
+  readonly stale: boolean;
+  readonly stamp: string;
+  /** Present when the view does not hold this stamp yet. */
+  readonly display?: PieceDisplay;
+  readonly facts: readonly { label: string; value: string }[];
+  readonly watertight?: boolean;
+}
+export interface SeamView extends Omit<SeamReport, 'samples'> {
+  readonly key: string;
+  readonly piece: string;
+  readonly faceNames: readonly [string, string];
+  readonly target?: 'G0' | 'G1' | 'G2';
+  readonly met: boolean;
+  readonly chart: readonly { at: number; gap: number; kink: number; step: number }[];
+}
+export interface ProofView {
+  readonly piece: string;
+  readonly seams: readonly SeamView[];
+  readonly rims: readonly (RimReport & { piece: string })[];
+  readonly defects: readonly (Defect & { piece: string })[];
+  readonly watertight: boolean;
+}
+export interface UpdateOptions {
+  readonly signal?: AbortSignal;
+  readonly preview?: boolean;
+  readonly limit?: number;
+  readonly files?: ReadonlySet<string>;
+  readonly overrides?: ReadonlyMap<string, number>;
+  /** Stamps of display data the caller already holds, by piece key. */
+  readonly have?: ReadonlyMap<string, string>;
+  readonly onProgress?: (p: { step: string; done: number; total: number }) => void;
+}
+export interface Update {
+  readonly steps: readonly StepView[];
+  readonly pieces: readonly PieceView[];
+  readonly dials: readonly { name: string; value?: number; message?: string }[];
+  readonly ms: number;
+  readonly cancelled: boolean;
+}
+
+/** One open model in the engine: keeps what was computed, hands out what changed. The same in the browser, in Node and in tests. */
+export class Session {
+  private readonly memory: EvaluationMemory = newMemory();
+  private pieces = new Map<string, Piece>();
+  private readonly displays = new WeakMap<Piece, { quality: number; display: PieceDisplay; stamp: string }>();
+  private readonly proofs = new WeakMap<object, { seams: SeamReport[]; rims: RimReport[]; defects: Defect[] }>();
+  private counter = 0;
+
+  constructor(
+    private readonly kernel: KernelService,
+    private readonly asset: (id: string) => Promise<{ name: string; data: Uint8Array } | undefined>,
+  ) {}
+
+  /** Evaluates the model and lists steps and pieces; display data only for what the caller does not hold. */
+  async update(model: Model, options: UpdateOptions = {}): Promise<Update> {
+    const start = performance.now();
+    const result = await evaluateModel(model, {
+      tools: TOOLS,
+      kernel: this.kernel,
+      memory: this.memory,
+      asset: this.asset,
+      signal: options.signal,
+      limit: options.limit ?? 60_000,
+      files: options.files,
+      overrides: options.overrides,
+      onStart: (step, done, total) => options.onProgress?.({ step, done, total }),
+    });
+    const cancelled = options.signal?.aborted ?? false;
+    const live = new Set(livePieces(model, result, TOOLS).map((p) => p.key));
+    const pieces: PieceView[] = [];
+    const held = new Map<string, Piece>();
+    for (const step of model.steps) {
+      const r = result.steps.get(step.id);
+      if (!r) continue;
+      for (const [output, piece] of Object.entries(r.outputs)) {
+        const key = pieceKey(step.id, output);
+        held.set(key, piece);
+        const stamp = this.stampOf(piece, options.preview ? 3 : 1);
+        const fresh = options.have?.get(key) !== stamp;
+        pieces.push({ key, step: step.id, output, kind: piece.kind, label: piece.label, live: live.has(key), stale: r.stale, stamp, display: fresh ? this.displayOf(piece, options.preview ? 3 : 1) : undefined, facts: factsOf(piece), watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined });
+      }
+    }
+    this.pieces = held;
+    const steps = model.steps.flatMap((s): StepView[] => {
+      const r = result.steps.get(s.id);
+      if (!r) return [];
+      const marks = r.marks.map((m): MarkView => (m.kind === 'region' ? { kind: 'region', at: m.at, kept: m.kept } : m));
+      return [{ id: s.id, status: r.status, stale: r.stale, diagnostics: r.diagnostics, facts: r.facts, marks, files: r.files, ms: r.ms, outputs: Object.entries(r.outputs).map(([o, p]) => ({ key: pieceKey(s.id, o), kind: p.kind, label: p.label })) }];
+    });
+    const dials = [...result.dials].map(([name, v]) => (v.ok ? { name, value: v.value } : { name, message: v.message }));
+    return { steps, pieces, dials, ms: performance.now() - start, cancelled };
+  }
+
+  private stampOf(piece: Piece, quality: number): string {
+    const known = this.displays.get(piece);
+    if (known && known.quality <= quality) return known.stamp;
+    const entry = { quality, display: displayPiece(piece, quality), stamp: `${++this.counter}` };
+    this.displays.set(piece, entry);
+    return entry.stamp;
+  }
+  private displayOf(piece: Piece, quality: number): PieceDisplay {
+    this.stampOf(piece, quality);
+    return structuredClone((this.displays.get(piece) as { display: PieceDisplay }).display);
+  }
+
+  /** Seams, rims and defects of one piece, measured on its own surfaces. */
+  proof(key: string, model: Model): ProofView | undefined {
+    const piece = this.pieces.get(key);
+    if (!piece || (piece.kind !== 'skin' && piece.kind !== 'solid')) return undefined;
+    const b = piece.body;
+    let p = this.proofs.get(b);
+    if (!p) {
+      p = { seams: measureSeams(b), rims: measureRims(b), defects: findDefects(b, model.tolerance) };
+      this.proofs.set(b, p);
+    }
+    const count = new Map<string, number>();
+    const seams = p.seams.map((s): SeamView => {
+      const n = (count.get(s.name) ?? 0) + 1;
+      count.set(s.name, n);
+      const { samples, ...rest } = s;
+      const seamKey = `${key}/${s.name}${n > 1 ? `#${n}` : ''}`;
+      const target = model.targets[seamKey];
+      return { ...rest, key: seamKey, piece: key, faceNames: [b.faces[s.faces[0]].name, b.faces[s.faces[1]].name], target, met: gradeRank(s.grade) >= gradeRank(target ?? 'G0'), chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step })) };
+    });
+    return { piece: key, seams, rims: p.rims.map((r) => ({ ...r, piece: key })), defects: p.defects.map((d) => ({ ...d, piece: key })), watertight: isWatertight(b) };
+  }
+
+  pieceOf(key: string): Piece | undefined {
+    return this.pieces.get(key);
+  }
+}
+
+function factsOf(p: Piece): { label: string; value: string }[] {
+  if (p.kind === 'skin' || p.kind === 'solid') {
+    const m = massProperties(p.body);
+    const out = [{ label: 'faces', value: String(p.body.faces.length) }, { label: 'area', value: `${formatNumber(m.area, 2)} mm²` }];
+    if (isWatertight(p.body)) out.push({ label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` });
+    return out;
+  }
+  if (p.kind === 'scan') return [{ label: 'triangles', value: String(p.mesh.indices.length / 3) }];
+  return [];
+}
