@@ -8,3 +8,4 @@ export * from './port.ts';
 export * from './service.ts';
 export * from './solid.ts';
 export * from './wall.ts';
+export * from './forward.ts';

@@ -1,5 +1,5 @@
 import { cross, distance, dot, length, solveDense, type Vec3 } from '../math/index.ts';
-import { closestOnSurface, evaluateSurface, fitFunction, lengthParameter, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
+import { closestOnSurface, evaluateSurface, fitFunction, type FitSeed, knotRuns, lengthParameter, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
 import { type Body, type Edge, edgePoint, type EdgeUse, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
 
 /**
@@ -28,13 +28,16 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
     });
     const dim = 3 + 2 * uses[i].length;
     const tool = cutter?.(i);
+    let toolFoot: readonly [number, number] | undefined;
     // by arc length: the kernel's own parameter has jumps of speed
     const byLength = lengthParameter(e.curve, a, z);
     const sample = (s: number, out: Float64Array) => {
       const t = byLength.at(s);
       if (tool && faces.length && t > a && t < z) {
         const [p, tangent] = traceTangent(e, t);
-        const x = onBoth(faces[0].surface, useUV(faces[0], uses[i][0].use, t), tool, p, tangent);
+        const found = onBoth(faces[0].surface, useUV(faces[0], uses[i][0].use, t), tool, toolFoot, p, tangent);
+        const x = found?.point;
+        toolFoot = found?.foot;
         if (x && distance(x, p) < 100 * Math.max(e.tolerance, tolerance)) {
           out.set(x);
           faces.forEach((f, k) => {
@@ -52,7 +55,7 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
         out[4 + 2 * k] = p[1] * scale[k][1];
       });
     };
-    const fit = fitFunction(sample, 0, byLength.total, dim, 5, tolerance, [], 120);
+    const fit = fitFunction(sample, 0, byLength.total, dim, 5, tolerance, breaksAlong(byLength, (t) => uses[i].map((r, k) => ({ s: faces[k].surface, uv: useUV(faces[k], r.use, t) }))), 120);
     const count = fit.data.length / dim;
     if (fit.deviation > tolerance || count >= e.curve.control.length / 4) continue;
     const rows = Array.from({ length: count }, (_, r) => Array.from(fit.data.subarray(r * dim, r * dim + dim)));
@@ -68,10 +71,11 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
 }
 
 /** The point common to both surfaces in the plane through `p` across `tangent` (Newton on the two tangent planes). */
-function onBoth(a: NurbsSurface, uvA: readonly [number, number], b: NurbsSurface, p: Vec3, tangent: Vec3): Vec3 | undefined {
+function onBoth(a: NurbsSurface, uvA: readonly [number, number], b: NurbsSurface, uvB: readonly [number, number] | undefined, p: Vec3, tangent: Vec3): { point: Vec3; foot: readonly [number, number] } | undefined {
   let x = p;
   let fa = closestOnSurface(a, x, uvA);
-  let fb = closestOnSurface(b, x);
+  let fb = closestOnSurface(b, x, uvB);
+  if (uvB && fb.distance > 0.01) fb = closestOnSurface(b, x);
   const l = length(tangent);
   if (!(l > 0)) return undefined;
   for (let k = 0; k < 12; k++) {
@@ -86,7 +90,37 @@ function onBoth(a: NurbsSurface, uvA: readonly [number, number], b: NurbsSurface
     x = next;
     fa = closestOnSurface(a, x, [fa.u, fa.v]);
     fb = closestOnSurface(b, x, [fb.u, fb.v]);
-    if (step < 1e-12 * (1 + length(x))) break;
+    if (step < 1e-11 * (1 + length(x))) break;
   }
-  return fa.distance < 1e-8 && fb.distance < 1e-8 ? x : undefined;
+  return fa.distance < 1e-8 && fb.distance < 1e-8 ? { point: x, foot: [fb.u, fb.v] } : undefined;
+}
+
+/** Lengths at which the edge crosses knot lines of its surfaces: it is no smoother there than they are. */
+function breaksAlong(by: { total: number; at: (s: number) => number }, at: (t: number) => { s: NurbsSurface; uv: readonly [number, number] }[]): FitSeed[] {
+  const out: FitSeed[] = [];
+  const n = 160;
+  let last = at(by.at(0));
+  for (let k = 1; k <= n; k++) {
+    const now = at(by.at((by.total * k) / n));
+    now.forEach(({ s, uv }, f) => {
+      for (const d of [0, 1] as const) {
+        const degree = d === 0 ? s.degreeU : s.degreeV;
+        const runs = knotRuns(d === 0 ? s.knotsU : s.knotsV, degree);
+        runs.values.slice(1, -1).forEach((knot, i) => {
+          const [p, q] = [last[f].uv[d] - knot, uv[d] - knot];
+          if (p * q >= 0) return;
+          let [low, high] = [(by.total * (k - 1)) / n, (by.total * k) / n];
+          for (let m = 0; m < 40; m++) {
+            const mid = (low + high) / 2;
+            if ((at(by.at(mid))[f].uv[d] - knot) * p > 0) low = mid;
+            else high = mid;
+          }
+          const continuity = degree - runs.multiplicities[i + 1];
+          if (continuity < 5) out.push({ t: (low + high) / 2, multiplicity: Math.max(1, 5 - continuity) });
+        });
+      }
+    });
+    last = now;
+  }
+  return out;
 }

@@ -75,7 +75,7 @@ export function alignClosed(samples: readonly (readonly Vec3[])[]): Alignment[] 
     const fine = bend > 0 ? (c0 - c2) / (2 * bend) : 0;
     const share = (((best + fine) / n) % 1 + 1) % 1;
     const start = reversed ? (1 - share) % 1 : share;
-    out.push({ start: Math.min(start, 1 - start) < 1e-4 ? 0 : start, reversed });
+    out.push({ start: Math.min(start, 1 - start) < 0.01 ? 0 : start, reversed });
     const whole = Math.round(share * n) % n;
     previous = current.map((_, i) => current[(i + whole) % n]);
   }
