@@ -7,6 +7,7 @@ export interface DemoModel {
   readonly blurb: string;
   readonly model: Model;
   /** Files in demo/files that its recipe refers to, by the parameter text used there. */
+  readonly summary?: { pieces?: number; seams?: string; state?: string };
   readonly files: readonly { readonly reference: string; readonly name: string }[];
 }
 export const DEMO_MODELS: readonly DemoModel[] = [

@@ -1,0 +1,50 @@
+import { KernelHost, type KernelReply, type KernelThread, Session, transferables, type Update, type UpdateOptions } from '@ample-skin/engine';
+import type { Model } from '@ample-skin/core/recipe';
+import * as Comlink from 'comlink';
+
+const spawn = (): KernelThread => {
+  const worker = new Worker(new URL('./kernel.worker.ts', import.meta.url), { type: 'module' });
+  return {
+    post: (m) => worker.postMessage(m),
+    onMessage: (h) => worker.addEventListener('message', (e: MessageEvent<KernelReply>) => h(e.data)),
+    onDeath: (h) => worker.addEventListener('error', (e) => h(e.message || 'it could not be loaded')),
+    kill: () => worker.terminate(),
+  };
+};
+
+const assets = new Map<string, { name: string; data: Uint8Array }>();
+async function asset(hash: string) {
+  const known = assets.get(hash);
+  if (known) return known;
+  const r = await fetch(`/api/assets/${hash}`);
+  if (!r.ok) return undefined;
+  const a = { name: decodeURIComponent(r.headers.get('x-file-name') ?? 'file'), data: new Uint8Array(await r.arrayBuffer()) };
+  assets.set(hash, a);
+  return a;
+}
+
+const kernel = new KernelHost(spawn);
+const session = new Session(kernel, asset);
+let running: AbortController | undefined;
+
+export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | 'have' | 'files' | 'overrides'> {
+  readonly have: readonly (readonly [string, string])[];
+  readonly files?: readonly string[];
+}
+
+const api = {
+  /** The newest request wins: an older one still running is cancelled. */
+  async update(model: Model, request: Request, progress: (p: { step: string; done: number; total: number }) => void): Promise<Update> {
+    running?.abort();
+    const mine = new AbortController();
+    running = mine;
+    const update = await session.update(model, { ...request, have: new Map(request.have), files: new Set(request.files ?? []), signal: mine.signal, onProgress: (p) => progress(p) });
+    if (running === mine) running = undefined;
+    return Comlink.transfer(update, update.pieces.flatMap((p) => (p.display ? transferables(p.display) : [])));
+  },
+  proof: (key: string, model: Model) => session.proof(key, model),
+  cancel: () => running?.abort(),
+  warm: () => kernel.run('memory', {}),
+};
+export type ShapeApi = typeof api;
+Comlink.expose(api);
