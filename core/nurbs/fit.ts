@@ -223,6 +223,108 @@ export function fitFunction(f: (t: number, out: Float64Array) => void, a: number
   }
 }
 
+/**
+ * Like `fitFunction`, for a function that repeats after [a, b]: the control rows repeat too, so that the join is as smooth as any other
+ * place. The result is clamped to [a, b]. Least squares on the periodic basis, dense normal equations.
+ */
+export function fitPeriodic(f: (t: number, out: Float64Array) => void, a: number, b: number, dim: number, degree: number, tolerance: number, seeds: readonly FitSeed[] = [], maxSpans = 160): SampledFit {
+  const period = b - a;
+  const wrap = (t: number) => a + ((((t - a) / period) % 1) + 1) % 1 * period;
+  const sorted = seeds.map((k) => ({ t: wrap(k.t), multiplicity: Math.min(degree, k.multiplicity) })).sort((x, y) => x.t - y.t);
+  const multiplicity = new Map<number, number>();
+  let breaks: number[] = [];
+  for (const k of sorted) {
+    const last = breaks.at(-1);
+    if (last !== undefined && k.t - last < 1e-7 * period) multiplicity.set(last, Math.max(multiplicity.get(last) ?? 1, k.multiplicity));
+    else if (!(breaks.length && breaks[0] + period - k.t < 1e-7 * period)) {
+      breaks.push(k.t);
+      multiplicity.set(k.t, k.multiplicity);
+    }
+  }
+  for (let i = breaks.length; i < degree + 1; i++) breaks.push(wrap(a + (period * (i + 0.5)) / (degree + 1)));
+  breaks = [...new Set(breaks)].sort((x, y) => x - y);
+  const row = new Float64Array(dim);
+  const basis = new Float64Array(degree + 1);
+  let best: SampledFit | undefined;
+  for (;;) {
+    const flat = breaks.flatMap((t) => Array<number>(multiplicity.get(t) ?? 1).fill(t));
+    const n = flat.length;
+    const knot = (i: number) => flat[((i % n) + n) % n] + period * Math.floor(i / n);
+    const knots = Float64Array.from({ length: n + 2 * degree + 1 }, (_, i) => knot(i - degree));
+    const lowest = knots[degree];
+    const locate = (t: number) => {
+      let x = t < lowest ? t + period : t;
+      if (x >= knots[n + degree]) x -= period;
+      let low = degree;
+      let high = n + degree;
+      while (high - low > 1) {
+        const mid = (low + high) >> 1;
+        if (x < knots[mid]) high = mid;
+        else low = mid;
+      }
+      return { x, span: low };
+    };
+    const A = new Float64Array(n * n);
+    const B = new Float64Array(n * dim);
+    const per = 2 * degree + 2;
+    for (let i = 0; i < breaks.length; i++) {
+      const [p, q] = [breaks[i], i + 1 < breaks.length ? breaks[i + 1] : breaks[0] + period];
+      for (let k = 0; k < per; k++) {
+        const t = p + ((q - p) * (1 - Math.cos((Math.PI * (k + 0.5)) / per))) / 2;
+        f(wrap(t), row);
+        const { x, span } = locate(wrap(t));
+        basisDerivatives(knots, degree, span, x, 0, basis);
+        for (let j = 0; j <= degree; j++) {
+          const r = (span - degree + j) % n;
+          for (let d = 0; d < dim; d++) B[r * dim + d] += basis[j] * row[d];
+          for (let m = 0; m <= degree; m++) A[r * n + ((span - degree + m) % n)] += basis[j] * basis[m];
+        }
+      }
+    }
+    for (let i = 0; i < n; i++) A[i * n + i] += 1e-13;
+    if (!solveDense(A, B, n, dim)) return best ?? fitFunction(f, a, b, dim, degree, tolerance, seeds, maxSpans);
+    let deviation = 0;
+    const split = new Set<number>();
+    for (let i = 0; i < breaks.length; i++) {
+      const [p, q] = [breaks[i], i + 1 < breaks.length ? breaks[i + 1] : breaks[0] + period];
+      let worst = 0;
+      for (let k = 0; k < 9; k++) {
+        const t = wrap(p + ((q - p) * (k + 0.37)) / 9);
+        f(t, row);
+        const { x, span } = locate(t);
+        basisDerivatives(knots, degree, span, x, 0, basis);
+        let e = 0;
+        for (let d = 0; d < dim; d++) {
+          let v = 0;
+          for (let j = 0; j <= degree; j++) v += basis[j] * B[((span - degree + j) % n) * dim + d];
+          e += (v - row[d]) ** 2;
+        }
+        worst = Math.max(worst, Math.sqrt(e));
+      }
+      deviation = Math.max(deviation, worst);
+      if (worst > tolerance) split.add(i);
+    }
+    if (!best || deviation < best.deviation) {
+      // unrolled over three periods, then clipped to [a, b]
+      const long = Float64Array.from({ length: 3 * n + degree + 1 }, (_, i) => knot(i - degree - n));
+      const rows = new Float64Array((3 * n) * dim);
+      for (let i = 0; i < 3 * n; i++) rows.set(B.subarray((i % n) * dim, (i % n) * dim + dim), i * dim);
+      const net = clipNet({ degree, knots: long, data: rows, stride: dim }, a, b);
+      best = { knots: net.knots, data: net.data, deviation };
+    }
+    if (!split.size || breaks.length + split.size > maxSpans) return best;
+    const next: number[] = [];
+    breaks.forEach((t, i) => {
+      next.push(t);
+      if (split.has(i)) {
+        const q = i + 1 < breaks.length ? breaks[i + 1] : breaks[0] + period;
+        next.push(wrap((t + q) / 2));
+      }
+    });
+    breaks = [...new Set(next)].sort((x, y) => x - y);
+  }
+}
+
 /** Curve with a chosen degree and control-point count, least squares over equal parameters; deviation measured densely. */
 export function refitCurve(c: NurbsCurve, degree: number, points: number): { curve: NurbsCurve; deviation: number; at: Vec3 } {
   const [a, b] = domain(c);

@@ -1,5 +1,5 @@
 import { add, angleBetween, cross, DEG, distance, dot, length, scale, solveDense, sub, type Vec3 } from '../math/index.ts';
-import { averagedKnots, basisDerivatives, clampedKnots, clipNet, findSpan, fitFunction, interpolateInSpace, joinCurves, knotRuns, lengthParameter, type NurbsCurve, type NurbsSurface, pointAt, pointCount, remapCurve, reverseCurve } from '../nurbs/index.ts';
+import { averagedKnots, basisDerivatives, clampedKnots, clipNet, findSpan, fitFunction, fitPeriodic, interpolateInSpace, joinCurves, knotRuns, lengthParameter, type NurbsCurve, type NurbsSurface, pointAt, pointCount, remapCurve, reverseCurve } from '../nurbs/index.ts';
 import { BodyBuilder, type Body, capRim, flipBody, kinksOf, massProperties, surfaceBody } from '../brep/index.ts';
 import { type Alignment, alignClosed, alignOpen } from './align.ts';
 
@@ -41,6 +41,7 @@ interface Track {
   readonly kinks: readonly number[];
   readonly spans: readonly { share: number; multiplicity: number }[];
   readonly startsAtKink: boolean;
+  readonly seamShare: number;
 }
 function trackOf(curve: NurbsCurve, start: number, reversed: boolean, closed: boolean): Track {
   const by = lengthParameter(curve);
@@ -68,7 +69,7 @@ function trackOf(curve: NurbsCurve, start: number, reversed: boolean, closed: bo
     const seam = spans.find((k) => Math.abs(k.share - shifted(0)) < 1e-9);
     if (seam && !kinkShares.includes(0)) seam.multiplicity = curve.rational && curve.degree > 3 ? 1 : 3;
   }
-  return { curve, total: by.total, at: (share) => pointAt(curve, by.at(local(share) * by.total)), spans, startsAtKink: kinks[0] === 0, kinks: kinks.filter((k, i) => k > 0 && (i === 0 || k - kinks[i - 1] > 1e-9)) };
+  return { curve, total: by.total, at: (share) => pointAt(curve, by.at(local(share) * by.total)), spans, seamShare: closed ? shifted(0) : 0, startsAtKink: kinks[0] === 0, kinks: kinks.filter((k, i) => k > 0 && (i === 0 || k - kinks[i - 1] > 1e-9)) };
 }
 function endTangent(c: NurbsCurve, atStart: boolean): Vec3 {
   const a = c.knots[c.degree];
@@ -222,12 +223,16 @@ function fitRows(tracks: readonly Track[], options: LoftOptions, closed: boolean
   let deviation = 0;
   const parts = bounds.slice(1).map((b, p) => {
     const a = bounds[p];
-    const fit = fitFunction(
+    // closed sections without corners repeat, so their seam is as smooth as the rest
+    const periodic = closed && bounds.length === 2 && tracks.every((t) => !t.startsAtKink && !t.kinks.length);
+    const seeds = [...common.slice(1, -1).map((t) => ({ t, multiplicity: 1 })), ...tracks.flatMap((t, k) => t.spans.map((x) => ({ t: commonOf(k, x.share), multiplicity: x.multiplicity })))];
+    if (periodic) for (const t of tracks) if (!(t.spans.length === 0 && t.curve.degree > 3)) { if (t.seamShare === 0) seeds.push({ t: 0, multiplicity: 3 }); }
+    const fit = (periodic ? fitPeriodic : fitFunction)(
       (s, out) => {
         const inside = Math.min(b - eps, Math.max(a + eps, s));
         for (let k = 0; k < n; k++) out.set(tracks[k].at(closed || (s > 0 && s < 1) ? shareOf(k, inside) : s), k * 3);
       },
-      a, b, 3 * n, degree, options.tolerance * Math.sqrt(n), [...common.slice(1, -1).map((t) => ({ t, multiplicity: 1 })), ...tracks.flatMap((t, k) => t.spans.map((x) => ({ t: commonOf(k, x.share), multiplicity: x.multiplicity })))], 160,
+      a, b, 3 * n, degree, options.tolerance * Math.sqrt(n), seeds, 160,
     );
     deviation = Math.max(deviation, fit.deviation);
     return fit;
