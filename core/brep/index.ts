@@ -9,3 +9,4 @@ export * from './service.ts';
 export * from './solid.ts';
 export * from './wall.ts';
 export * from './forward.ts';
+export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';

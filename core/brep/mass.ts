@@ -1,5 +1,5 @@
 import { gaussRule, type Vec3 } from '../math/index.ts';
-import { evaluateSurface, knotRuns } from '../nurbs/index.ts';
+import { basisDerivatives, findSpan, knotRuns } from '../nurbs/index.ts';
 import { type Body, type Face, traceBreaks, traceTangent, useUV } from './body.ts';
 import { toRational, turnSlope } from './chart.ts';
 
@@ -21,6 +21,11 @@ export function massProperties(b: Body, faces: readonly number[] = b.faces.map((
   const sum = new Float64Array(8);
   for (const i of faces) {
     const f = b.faces[i];
+    const cached = known.get(f);
+    if (cached) {
+      for (let k = 0; k < 8; k++) sum[k] += cached[k];
+      continue;
+    }
     let previous = integrateFace(b, f, 8, 1);
     for (const [order, cells] of [[12, 1], [12, 2], [12, 4], [12, 8]] as const) {
       const next = integrateFace(b, f, order, cells);
@@ -28,6 +33,7 @@ export function massProperties(b: Body, faces: readonly number[] = b.faces.map((
       previous = next;
       if (settled) break;
     }
+    known.set(f, previous);
     for (let k = 0; k < 8; k++) sum[k] += previous[k];
   }
   const [area, volume] = sum;
@@ -40,6 +46,8 @@ export function massProperties(b: Body, faces: readonly number[] = b.faces.map((
 }
 
 const jet = new Float64Array(12);
+const basis = new Float64Array(64);
+const known = new WeakMap<Face, Float64Array>();
 
 /** [area, volume, first moments of volume x3, first moments of area x3] of one face. */
 function integrateFace(b: Body, f: Face, order: number, cells: number): Float64Array {
@@ -50,37 +58,87 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
   const ku = knotRuns(s.knotsU, s.degreeU).values;
   const kv = knotRuns(s.knotsV, s.degreeV).values;
   const sign = f.reversed ? -1 : 1;
-  const origin = ku[0];
 
+  // the surface along u at fixed v: control rows contracted with the basis in v, then one short sum per point
+  const { degreeU: p, degreeV: q, countU, countV, control } = s;
+  const row = new Float64Array(countU * 8);
+  const contract = (v: number) => {
+    const span = findSpan(s.knotsV, q, v);
+    basisDerivatives(s.knotsV, q, span, v, 1, basis);
+    for (let k = 0; k < countU; k++) {
+      const o = k * 8;
+      for (let d = 0; d < 8; d++) row[o + d] = 0;
+      for (let m = 0; m <= q; m++) {
+        const c = (k * countV + span - q + m) * 4;
+        const n0 = basis[m];
+        const n1 = basis[q + 1 + m];
+        for (let d = 0; d < 4; d++) {
+          row[o + d] += n0 * control[c + d];
+          row[o + 4 + d] += n1 * control[c + d];
+        }
+      }
+    }
+  };
+  const node = (span: number, values: Float64Array, at: number, weight: number) => {
+    for (let d = 0; d < 12; d++) jet[d] = 0;
+    for (let k = 0; k <= p; k++) {
+      const o = (span - p + k) * 8;
+      const n0 = values[at + k];
+      const n1 = values[at + p + 1 + k];
+      for (let d = 0; d < 4; d++) {
+        jet[d] += n0 * row[o + d];
+        jet[4 + d] += n1 * row[o + d];
+        jet[8 + d] += n0 * row[o + 4 + d];
+      }
+    }
+    const w = jet[3];
+    const [x, y, z] = [jet[0] / w, jet[1] / w, jet[2] / w];
+    const [ux, uy, uz] = [(jet[4] - jet[7] * x) / w, (jet[5] - jet[7] * y) / w, (jet[6] - jet[7] * z) / w];
+    const [vx, vy, vz] = [(jet[8] - jet[11] * x) / w, (jet[9] - jet[11] * y) / w, (jet[10] - jet[11] * z) / w];
+    const nx = uy * vz - uz * vy;
+    const ny = uz * vx - ux * vz;
+    const nz = ux * vy - uy * vx;
+    const area = Math.sqrt(nx * nx + ny * ny + nz * nz) * weight;
+    const flux = (x * nx + y * ny + z * nz) * weight;
+    line[0] += area;
+    line[1] += flux / 3;
+    line[2] += (x * flux) / 4;
+    line[3] += (y * flux) / 4;
+    line[4] += (z * flux) / 4;
+    line[5] += x * area;
+    line[6] += y * area;
+    line[7] += z * area;
+  };
+  // nodes of whole spans are the same for every v
+  const stride = 2 * (p + 1);
+  const perSpan = cells * order;
+  const table = new Float64Array((ku.length - 1) * perSpan * stride);
+  const tableSpan = new Int32Array(ku.length - 1);
+  for (let c = 0; c + 1 < ku.length; c++) {
+    const h = (ku[c + 1] - ku[c]) / (2 * cells);
+    tableSpan[c] = findSpan(s.knotsU, p, (ku[c] + ku[c + 1]) / 2);
+    for (let g = 0; g < perSpan; g++) {
+      const u = ku[c] + 2 * h * Math.floor(g / order) + h * (1 + nodes[g % order]);
+      basisDerivatives(s.knotsU, p, tableSpan[c], u, 1, basis);
+      table.set(basis.subarray(0, stride), (c * perSpan + g) * stride);
+    }
+  }
   // inner integral from the domain edge to u, at fixed v
   const inner = (u: number, v: number) => {
     line.fill(0);
-    const cuts = [origin];
-    for (const k of ku) if (k > origin && k < u) cuts.push(k);
-    cuts.push(u);
-    for (let c = 0; c < (cuts.length - 1) * cells; c++) {
-      const part = Math.floor(c / cells);
-      const h = (cuts[part + 1] - cuts[part]) / (2 * cells);
-      if (h === 0) continue;
-      const from = cuts[part] + 2 * h * (c - part * cells);
-      for (let g = 0; g < order; g++) {
-        evaluateSurface(s, from + h * (1 + nodes[g]), v, 1, jet);
-        const [x, y, z] = [jet[0], jet[1], jet[2]];
-        const nx = jet[7] * jet[5] - jet[8] * jet[4];
-        const ny = jet[8] * jet[3] - jet[6] * jet[5];
-        const nz = jet[6] * jet[4] - jet[7] * jet[3];
-        const w = weights[g] * h;
-        const area = Math.sqrt(nx * nx + ny * ny + nz * nz) * w;
-        const flux = (x * nx + y * ny + z * nz) * w;
-        line[0] += area;
-        line[1] += flux / 3;
-        line[2] += (x * flux) / 4;
-        line[3] += (y * flux) / 4;
-        line[4] += (z * flux) / 4;
-        line[5] += x * area;
-        line[6] += y * area;
-        line[7] += z * area;
-      }
+    contract(v);
+    let c = 0;
+    for (; c + 1 < ku.length && ku[c + 1] <= u; c++) {
+      const h = (ku[c + 1] - ku[c]) / (2 * cells);
+      for (let g = 0; g < perSpan; g++) node(tableSpan[c], table, (c * perSpan + g) * stride, weights[g % order] * h);
+    }
+    const from = ku[Math.min(c, ku.length - 1)];
+    const h = (u - from) / (2 * cells);
+    if (h === 0) return;
+    const span = findSpan(s.knotsU, p, (from + u) / 2);
+    for (let g = 0; g < perSpan; g++) {
+      basisDerivatives(s.knotsU, p, span, from + 2 * h * Math.floor(g / order) + h * (1 + nodes[g % order]), 1, basis);
+      node(span, basis, 0, weights[g % order] * h);
     }
   };
 

@@ -70,7 +70,8 @@ export function edgeParameters(e: Trace & { range: readonly [number, number] }, 
 
 /** Meshes a body. Never throws; faces that cannot be triangulated are listed in `failed`. */
 export function meshBody(b: Body, options: MeshOptions): BodyMesh {
-  const { chord } = options;
+  // edges and triangles are tested at midpoints and centroids only: a margin keeps the rest within the limit
+  const chord = 0.75 * options.chord;
   const angle = options.angle ?? 0.3;
   const points: number[] = [];
   const point = (p: Vec3) => points.push(p[0], p[1], p[2]) / 3 - 1;
@@ -157,7 +158,7 @@ function meshFace(b: Body, f: Face, sampled: readonly Sampled[], points: number[
   const deep = (u: number, v: number) => surfaceAt(f, u, v);
   let triangles: Uint32Array | number[] = [];
   const isFlat = f.record?.type === 1 || (f.surface.degreeU === 1 && f.surface.degreeV === 1 && f.surface.countU === 2 && f.surface.countV === 2 && innerFlat(f));
-  const checked = new Set<number>();
+  const checked = { edges: new Set<number>(), triangles: new Map<number, number[]>() };
   for (let pass = 0; pass < 8; pass++) {
     triangles = triangulate(uv, loops, border, scaleUV);
     if (isFlat) break;
@@ -416,7 +417,8 @@ function triangulate(uv: readonly number[], loops: readonly number[][], border: 
 const midpoint = (p: Vec3, q: Vec3): Vec3 => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2, (p[2] + q[2]) / 2];
 
 /** Points to add: midpoints of free edges and centroids whose distance from the flat triangle exceeds the chord error. */
-function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<number>, border: number, chord: number, at: (u: number, v: number) => Vec3, seen: Set<number>): number[] {
+function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<number>, border: number, chord: number, at: (u: number, v: number) => Vec3, checked: { edges: Set<number>; triangles: Map<number, number[]> }): number[] {
+  const seen = checked.edges;
   const known: (Vec3 | undefined)[] = [];
   const pos = (i: number): Vec3 => (known[i] ??= at(uv[2 * i], uv[2 * i + 1]));
   const out: number[] = [];
@@ -432,22 +434,23 @@ function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<numbe
     return Math.abs((p[0] - chordPoint[0]) * nn[0] + (p[1] - chordPoint[1]) * nn[1] + (p[2] - chordPoint[2]) * nn[2]);
   };
   for (let t = 0; t < triangles.length; t += 3) {
-    // an edge once checked stays good, and so does a triangle all of whose edges are known
-    let fresh = false;
+    // what was checked once stays good
     for (let k = 0; k < 3; k++) {
       const a = triangles[t + k];
       const c = triangles[t + ((k + 1) % 3)];
       const e = key(a, c);
       if (seen.has(e) || (a < border && c < border && count.get(e) === 1)) continue;
       seen.add(e);
-      fresh = true;
       const u = (uv[2 * a] + uv[2 * c]) / 2;
       const v = (uv[2 * a + 1] + uv[2 * c + 1]) / 2;
       const mid: Vec3 = midpoint(pos(a), pos(c));
       if (off(at(u, v), mid, u, v) > chord) out.push(u, v);
     }
-    if (!fresh && triangles.length > 3) continue;
-    const [a, c, d] = [triangles[t], triangles[t + 1], triangles[t + 2]];
+    const [a, c, d] = [triangles[t], triangles[t + 1], triangles[t + 2]].sort((x, y) => x - y);
+    const known3 = checked.triangles.get(a * n + c);
+    if (known3?.includes(d)) continue;
+    if (known3) known3.push(d);
+    else checked.triangles.set(a * n + c, [d]);
     const u = (uv[2 * a] + uv[2 * c] + uv[2 * d]) / 3;
     const v = (uv[2 * a + 1] + uv[2 * c + 1] + uv[2 * d + 1]) / 3;
     const [pa, pc, pd] = [pos(a), pos(c), pos(d)];

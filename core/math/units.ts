@@ -35,7 +35,7 @@ export function evaluateFormula(text: string, names: ReadonlyMap<string, number>
   if (!trimmed) return { ok: false, message: 'nothing typed: enter a number such as 12 or 0.5 in' };
   const units = [...Object.keys(LENGTH), ...Object.keys(ANGLE)].join('|');
   const base = LENGTH[baseUnit] ?? 1;
-  const withUnits = trimmed.replace(new RegExp(`(\\d*\\.?\\d+(?:[eE][-+]?\\d+)?)\\s*(${units})\\b`, 'g'), (_, n, u) => {
+  const withUnits = trimmed.replace(new RegExp(`(?<![A-Za-z_0-9.])(\\d*\\.?\\d+(?:[eE][-+]?\\d+)?)\\s*(${units})\\b`, 'g'), (_, n, u) => {
     return `(${n}*${(LENGTH[u] ?? ANGLE[u] ?? 1) / (u in LENGTH ? base : 1)})`;
   });
   try {
@@ -61,6 +61,9 @@ function walk(n: jsep.Expression, names: ReadonlyMap<string, number>): number {
       return node.operator === '-' ? -a : node.operator === '+' ? a : fail(`"${node.operator}" is not known here`);
     }
     case 'BinaryExpression': {
+      // a sign before a power belongs to the whole power
+      const left = node.left as jsep.CoreExpression;
+      if (node.operator === '**' && left.type === 'UnaryExpression' && left.operator === '-') return -(walk(left.argument, names) ** walk(node.right, names));
       const a = walk(node.left, names);
       const b = walk(node.right, names);
       switch (node.operator) {
@@ -88,7 +91,7 @@ jsep.addBinaryOp('**', 11, true);
 /** Names a formula refers to (dials), in order of appearance. */
 export function formulaNames(text: string): string[] {
   const units = new Set([...Object.keys(LENGTH), ...Object.keys(ANGLE), ...Object.keys(FUNCTIONS), ...Object.keys(CONSTANTS)]);
-  const found = text.replace(/\d*\.?\d+(?:[eE][-+]?\d+)?/g, ' ').match(/[A-Za-z_][A-Za-z0-9_]*/g) ?? [];
+  const found = text.replace(/(?<![A-Za-z_0-9])\d*\.?\d+(?:[eE][-+]?\d+)?/g, ' ').match(/[A-Za-z_][A-Za-z0-9_]*/g) ?? [];
   return [...new Set(found)].filter((w) => !units.has(w));
 }
 

@@ -65,11 +65,13 @@ function applyChange(m: Model, c: Change): One {
       const inverse: Change = { type: 'setStep', id: c.id };
       if (c.name !== undefined) {
         inverse.name = step.name ?? null;
-        next.name = c.name ?? undefined;
+        if (c.name === null) delete next.name;
+        else next.name = c.name;
       }
       if (c.muted !== undefined) {
         inverse.muted = step.muted ?? false;
-        next.muted = c.muted;
+        if (c.muted) next.muted = true;
+        else delete next.muted;
       }
       if (c.inputs) {
         inverse.inputs = Object.fromEntries(Object.keys(c.inputs).map((k) => [k, step.inputs[k] ?? []]));

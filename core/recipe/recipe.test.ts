@@ -1,0 +1,115 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { localKernel as kernel } from '../brep/local.ts';
+import { massProperties } from '../brep/index.ts';
+import { TOOLS } from '../tools/index.ts';
+import { applyEdit, type Change, dialValues, emptyModel, evaluateModel, livePieces, type Model, newMemory, parseModel, type RecipeEdit, type Step } from './index.ts';
+
+const step = (id: string, tool: string, params: Record<string, unknown> = {}, inputs: Record<string, string[]> = {}): Step => ({ id, tool, version: 1, params, inputs: Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.map((s) => ({ step: s, output: 'main' }))])) });
+const model = (...steps: Step[]): Model => ({ ...emptyModel('test'), steps, dials: [{ name: 'r', formula: '10 mm', unit: 'length' }] });
+const cone = () => model(step('a', 'circle', { radius: 'r' }), step('p', 'work-plane', { offset: [0, 0, '3*r'] }), step('b', 'circle', { radius: 4 }, { plane: ['p'] }), step('l', 'loft', { cap: true }, { sections: ['a', 'b'] }));
+const run = (m: Model, memory = newMemory(), extra = {}) => evaluateModel(m, { tools: TOOLS, kernel, memory, ...extra });
+
+describe('edits', () => {
+  const change = fc.oneof(
+    fc.record({ type: fc.constant('addStep' as const), step: fc.integer({ min: 0, max: 20 }).map((i) => step(`n${i}`, 'circle')), before: fc.constantFrom(undefined, 'a', 'l') }),
+    fc.record({ type: fc.constant('removeStep' as const), id: fc.constantFrom('a', 'p', 'b', 'l') }),
+    fc.record({ type: fc.constant('moveStep' as const), id: fc.constantFrom('a', 'p', 'b', 'l'), before: fc.constantFrom(undefined, 'a', 'b') }),
+    fc.record({ type: fc.constant('setStep' as const), id: fc.constantFrom('a', 'b', 'l'), muted: fc.boolean(), params: fc.record({ radius: fc.integer() }) }),
+    fc.record({ type: fc.constant('setDial' as const), name: fc.constant('r'), dial: fc.constant({ name: 'r', formula: '7', unit: 'length' as const }) }),
+    fc.record({ type: fc.constant('setTarget' as const), key: fc.constantFrom('x', 'y'), target: fc.constantFrom('G1' as const, 'G2' as const, null) }),
+    fc.record({ type: fc.constant('setPiece' as const), key: fc.constant('a/main'), look: fc.record({ hidden: fc.boolean() }) }),
+  );
+  it('the inverse brings back exactly what was there', () =>
+    fc.assert(
+      fc.property(fc.array(change, { minLength: 1, maxLength: 8 }), (changes) => {
+        let m = cone();
+        const trail: { before: Model; inverse: RecipeEdit }[] = [];
+        for (const c of changes) {
+          const r = applyEdit(m, { label: 't', changes: [c as Change] });
+          if (!r.ok) continue;
+          trail.push({ before: m, inverse: r.inverse });
+          m = r.model;
+        }
+        for (const t of trail.reverse()) {
+          const r = applyEdit(m, t.inverse);
+          expect(r.ok).toBe(true);
+          if (r.ok) m = r.model;
+          expect(JSON.parse(JSON.stringify(m))).toEqual(JSON.parse(JSON.stringify(t.before)));
+        }
+      }),
+    ));
+  it('applies as a whole or not at all', () => {
+    const m = cone();
+    expect(applyEdit(m, { label: 't', changes: [{ type: 'removeStep', id: 'a' }, { type: 'removeStep', id: 'nobody' }] }).ok).toBe(false);
+    expect(m.steps.length).toBe(4);
+  });
+});
+
+describe('recipes', () => {
+  it('tells the place of what is wrong', () => {
+    expect(parseModel({ format: 'other' })).toMatchObject({ ok: false, place: 'format' });
+    expect(parseModel({ ...cone(), steps: [{ id: 'x' }] })).toMatchObject({ ok: false, place: 'steps.0.tool' });
+    expect(parseModel({ ...cone(), steps: [step('x', 'circle'), step('x', 'circle')] })).toMatchObject({ ok: false, place: 'steps' });
+    expect(parseModel(JSON.parse(JSON.stringify(cone())))).toMatchObject({ ok: true });
+  });
+  it('dials: formulas, circles, unknown names', () => {
+    const dials = (list: [string, string][]) => dialValues({ ...emptyModel('d'), dials: list.map(([name, formula]) => ({ name, formula, unit: 'length' as const })) });
+    expect(dials([['a', 'b*2'], ['b', '1 in']]).get('a')).toEqual({ ok: true, value: 50.8 });
+    expect(dials([['a', 'b'], ['b', 'a']]).get('a')).toMatchObject({ ok: false, message: expect.stringContaining('a → b → a') });
+    expect(dials([['a', 'nobody+1']]).get('a')).toMatchObject({ ok: false, message: expect.stringContaining('nobody') });
+  });
+});
+
+describe('evaluation', () => {
+  it('follows dials and gives the exact volume', async () => {
+    const r = await run(cone());
+    const piece = r.steps.get('l')?.outputs.main;
+    expect(piece?.kind).toBe('solid');
+    if (piece?.kind === 'solid') expect(massProperties(piece.body).volume).toBeCloseTo(Math.PI * 10 * 156, 7);
+    const s = await run(cone(), newMemory(), { overrides: new Map([['r', 4]]) });
+    const small = s.steps.get('l')?.outputs.main;
+    if (small?.kind === 'solid') expect(massProperties(small.body).volume).toBeCloseTo(Math.PI * 16 * 12, 7);
+  });
+  it('computes only what depends on a change', async () => {
+    const memory = newMemory();
+    const first = await run(cone(), memory);
+    const m = cone();
+    m.steps[2] = { ...m.steps[2], params: { radius: 5 } };
+    const second = await run(m, memory);
+    expect(second.steps.get('a')?.outputs.main).toBe(first.steps.get('a')?.outputs.main);
+    expect(second.steps.get('b')?.outputs.main).not.toBe(first.steps.get('b')?.outputs.main);
+    const third = await run(cone(), memory);
+    expect(third.steps.get('l')?.outputs.main).toBe(first.steps.get('l')?.outputs.main);
+  });
+  it('a lost input keeps the last shape and says what it lost; undo mends it', async () => {
+    const memory = newMemory();
+    await run(cone(), memory);
+    const removed = applyEdit(cone(), { label: 'x', changes: [{ type: 'removeStep', id: 'a' }] });
+    if (!removed.ok) throw new Error();
+    const r = (await run(removed.model, memory)).steps.get('l');
+    expect(r?.status).toBe('waits');
+    expect(r?.stale).toBe(true);
+    expect(r?.outputs.main?.kind).toBe('solid');
+    expect(r?.diagnostics[0].code).toBe('lost-input');
+    const back = applyEdit(removed.model, removed.inverse);
+    if (back.ok) expect((await run(back.model, memory)).steps.get('l')?.status).toBe('fine');
+  });
+  it('order, muting, unknown tools and bad values are told, never thrown', async () => {
+    const m = cone();
+    const late = { ...m, steps: [m.steps[3], ...m.steps.slice(0, 3)] };
+    expect((await run(late)).steps.get('l')?.diagnostics[0].message).toContain('later');
+    const muted = { ...m, steps: m.steps.map((s) => (s.id === 'b' ? { ...s, muted: true } : s)) };
+    expect((await run(muted)).steps.get('l')?.diagnostics[0].message).toContain('muted');
+    expect((await run(model(step('x', 'no-such-tool')))).steps.get('x')?.diagnostics[0].code).toBe('unknown-tool');
+    expect((await run(model(step('x', 'circle', { radius: -3 })))).steps.get('x')?.diagnostics[0].code).toBe('too-small');
+    expect((await run(model(step('x', 'circle', { radius: 'q*2' })))).steps.get('x')?.diagnostics[0].message).toContain('no dial called "q"');
+    expect((await run(model(step('x', 'circle', { radius: { no: 1 } })))).steps.get('x')?.diagnostics[0].code).toBe('bad-value');
+  });
+  it('pieces taken over by a later step are no longer listed', async () => {
+    const m = { ...cone(), steps: [...cone().steps, step('m', 'mirror', { keep: false, world: 'xy' }, { pieces: ['l'] })] };
+    const live = livePieces(m, await run(m), TOOLS).map((p) => p.key);
+    expect(live).toContain('m/main');
+    expect(live).not.toContain('l/main');
+  });
+});

@@ -1,0 +1,108 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { z } from 'zod';
+import { frameFromNormal, WORLD } from '../math/index.ts';
+import { circleCurve, polylineCurve } from '../nurbs/index.ts';
+import { flatBody, makeSolid, massProperties } from '../brep/index.ts';
+import { localKernel as kernel } from '../brep/local.ts';
+import { emptyModel, evaluateModel, metaOf, type Model, type Piece, type Step, type Tool } from '../recipe/index.ts';
+import { loft } from '../skins/index.ts';
+import { TOOLS } from './index.ts';
+
+const up = (z: number) => frameFromNormal([0, 0, z], [0, 0, 1], [1, 0, 0]);
+const lofted = (cap: boolean): Piece => {
+  const r = loft([{ kind: 'chain', curves: [circleCurve(WORLD, 10)] }, { kind: 'chain', curves: [circleCurve(up(30), 6)] }], { degree: 3, ring: false, fit: 'through', match: 'auto', tolerance: 1e-6, perInterval: false, cap, adjust: [], pins: [] }, 'sample');
+  if (!r.ok) throw new Error(r.message);
+  const s = cap ? makeSolid(r.result.body) : undefined;
+  return s?.ok ? { kind: 'solid', body: s.body } : { kind: 'skin', body: r.result.body };
+};
+const curve = (c: ReturnType<typeof circleCurve>): Piece => ({ kind: 'curve', curves: [c] });
+/** Pieces that fill the slots of every tool's examples, by tool and slot, else by what the slot accepts. */
+const SAMPLES: Record<string, Piece[]> = {
+  'loft.sections': [curve(circleCurve(WORLD, 10)), curve(circleCurve(up(30), 6))],
+  'revolve.profile': [curve(polylineCurve([[4, 0, 0], [8, 0, 10], [5, 0, 20]]))],
+  'trim.target': [lofted(false)],
+  'trim.cutters': [{ kind: 'plane', frame: up(15), size: 10 }],
+  'knit.skins': [lofted(false), { kind: 'skin', body: flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [] }], WORLD, 'base') }],
+  'close.skin': [lofted(false)],
+  'thicken.skin': [lofted(false)],
+  'shell.solid': [lofted(true)],
+  'export.pieces': [lofted(true)],
+  'move.pieces': [lofted(true)],
+  'mirror.pieces': [lofted(false)],
+};
+const sample = (tool: Tool, slot: string): Piece[] => SAMPLES[`${tool.id}.${slot}`] ?? (tool.slots[slot].min === 0 ? [] : [curve(circleCurve(WORLD, 12))]);
+
+/** A model whose first steps are stand-ins for the sample pieces. */
+async function evaluate(tool: Tool, params: Record<string, unknown>, files = false, fill = true, signal?: AbortSignal) {
+  const steps: Step[] = [];
+  const pieces = new Map<string, Piece>();
+  const inputs: Step['inputs'] = {};
+  for (const slot of Object.keys(tool.slots)) {
+    inputs[slot] = (fill ? sample(tool, slot) : []).map((p, i) => {
+      const id = `${slot}${i}`;
+      pieces.set(id, p);
+      steps.push({ id, tool: 'stand-in', version: 1, inputs: {}, params: {} });
+      return { step: id, output: 'main' };
+    });
+  }
+  const id = 'under-test';
+  const model: Model = { ...emptyModel('contract'), steps: [...steps, { id, tool: tool.id, version: tool.version, inputs, params }] };
+  const tools = new Map(TOOLS);
+  tools.set('stand-in', { ...tool, id: 'stand-in', slots: {}, params: z.object({}), evaluate: (_: unknown, __: unknown, c: { stepId: string }) => ({ outputs: { main: pieces.get(c.stepId) as Piece } }) } as unknown as Tool);
+  const r = await evaluateModel(model, { tools, kernel, files: files ? new Set([id]) : undefined, signal });
+  return r.steps.get(id);
+}
+
+describe('the registry', () => {
+  it('lists every tool file', () => {
+    const files = readdirSync(new URL('.', import.meta.url)).filter((f) => f.endsWith('.ts') && f !== 'index.ts' && !f.endsWith('.test.ts'));
+    expect(TOOLS.size).toBe(files.length);
+    const index = readFileSync(new URL('./index.ts', import.meta.url), 'utf8');
+    for (const f of files) expect(index).toContain(`'./${f}'`);
+  });
+  it('has what the bench, the cards and the help need', () => {
+    for (const t of TOOLS.values()) {
+      expect(t.label.length).toBeGreaterThan(2);
+      expect(t.hint.length).toBeGreaterThan(20);
+      expect(t.icon.length).toBeGreaterThan(0);
+      for (const f of Object.values(t.params.shape as Record<string, z.ZodType>)) expect(metaOf(f).label).toBeTruthy();
+      expect(() => z.toJSONSchema(t.params, { unrepresentable: 'any' })).not.toThrow();
+      expect((t.migrations ?? []).length).toBe(t.version - 1);
+    }
+  });
+});
+
+describe.each([...TOOLS.values()].map((t) => [t.id, t] as const))('%s', (_, tool) => {
+  it.each((tool.examples ?? []).map((e, i) => [i, e.params] as const))('example %i evaluates, and twice the same', async (_i, params) => {
+    const a = await evaluate(tool, params, tool.stage === 'output');
+    expect(a?.diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
+    const b = await evaluate(tool, params, tool.stage === 'output');
+    expect(Object.keys(b?.outputs ?? {})).toEqual(Object.keys(a?.outputs ?? {}));
+    for (const [k, p] of Object.entries(a?.outputs ?? {})) {
+      const q = b?.outputs[k];
+      if ((p.kind === 'skin' || p.kind === 'solid') && q?.kind === p.kind) {
+        expect(massProperties(q.body).area).toBe(massProperties(p.body).area);
+        expect(p.body.faces.length).toBeGreaterThan(0);
+      }
+      if (p.kind === 'curve' && q?.kind === 'curve') expect(Array.from(q.curves[0].control)).toEqual(Array.from(p.curves[0].control));
+    }
+    if (tool.stage === 'output') expect(a?.files[0].data.length).toBeGreaterThan(500);
+  });
+  it('empty slots and nonsense give a message, never a throw', async () => {
+    const needs = Object.values(tool.slots).some((s) => s.min > 0);
+    const r = await evaluate(tool, {}, false, false);
+    if (needs) expect(['waits', 'error']).toContain(r?.status);
+    for (const [key, field] of Object.entries(tool.params.shape as Record<string, z.ZodType>)) {
+      const meta = metaOf(field);
+      if (meta.control === 'hidden') continue;
+      const bad = await evaluate(tool, { [key]: { nonsense: true } });
+      expect(bad?.status).toBe('error');
+      expect(bad?.diagnostics[0].message).toContain(meta.label);
+    }
+  });
+  it('parameters survive JSON', () => {
+    const defaults = tool.params.parse({});
+    expect(tool.params.parse(JSON.parse(JSON.stringify(defaults)))).toEqual(defaults);
+  });
+});
