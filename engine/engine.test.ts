@@ -1,0 +1,116 @@
+import { afterAll, describe, expect, it } from 'vitest';
+import { KernelError } from '@ample-skin/core/brep';
+import { emptyModel, type Model, type Step } from '@ample-skin/core/recipe';
+import { tansyBody } from '@ample-skin/demo';
+import { KernelHost, type KernelThread, Session } from './index.ts';
+import { nodeKernel, nodeKernelThread } from './node.ts';
+
+const pick = (step: string) => [{ step, output: 'main' }];
+const small = (): Model => ({
+  ...emptyModel('small'),
+  steps: [
+    { id: 'a', tool: 'circle', version: 1, inputs: {}, params: { radius: 10 } },
+    { id: 'p', tool: 'work-plane', version: 1, inputs: {}, params: { offset: [0, 0, 30] } },
+    { id: 'b', tool: 'circle', version: 1, inputs: { plane: pick('p') }, params: { radius: 6 } },
+    { id: 'l', tool: 'loft', version: 1, name: 'Small loft', inputs: { sections: [...pick('a'), ...pick('b')] }, params: {} },
+    { id: 'h', tool: 'work-plane', version: 1, inputs: {}, params: { offset: [0, 0, 15] } },
+    { id: 't', tool: 'trim', version: 1, name: 'Small trim', inputs: { target: pick('l'), cutters: pick('h') }, params: { keep: 'behind' } },
+  ] as Step[],
+});
+const noAsset = async () => undefined;
+
+describe('the kernel in a thread of its own', () => {
+  const kernel = nodeKernel();
+  afterAll(() => kernel.close());
+  it('answers, and refuses nonsense without dying', async () => {
+    expect((await kernel.run('memory', {})).bytes).toBeGreaterThan(1e6);
+    await expect(kernel.run('check', { input: 'garbage' })).rejects.toMatchObject({ kind: 'refused' });
+    expect((await kernel.run('memory', {})).bytes).toBeGreaterThan(1e6);
+  });
+  it('a cancelled call ends at once and the next one works', async () => {
+    const c = new AbortController();
+    const call = kernel.run('memory', {}, { signal: c.signal });
+    c.abort();
+    await expect(call).rejects.toMatchObject({ kind: 'cancelled' });
+    expect((await kernel.run('memory', {})).bytes).toBeGreaterThan(1e6);
+  });
+});
+
+describe('a step that hangs or kills the kernel', () => {
+  it('is marked with its name after the limit; the rest stays', async () => {
+    const mute: KernelThread = { post() {}, onMessage() {}, onDeath() {}, kill() {} };
+    const host = new KernelHost(() => mute);
+    const session = new Session(host, noAsset);
+    const u = await session.update(small(), { limit: 120 });
+    const trim = u.steps.find((s) => s.id === 't');
+    expect(trim?.status).toBe('hung');
+    expect(trim?.diagnostics[0].message).toContain('Small trim');
+    expect(u.steps.find((s) => s.id === 'l')?.status).toBe('fine');
+    expect(u.pieces.find((p) => p.key === 'l/main')?.display).toBeDefined();
+  });
+  it('killed 20 times in the middle of a recompute: nothing lost, the step is named, the next try works', async () => {
+    let current: KernelThread | undefined;
+    let deadly = false;
+    const host = new KernelHost(() => {
+      const t = nodeKernelThread();
+      current = { ...t, post: (m) => { t.post(m); if (deadly) setTimeout(() => t.kill(), 5); } };
+      return current;
+    });
+    const whole = await new Session(host, noAsset).update(small());
+    const faces = (u: typeof whole) => u.pieces.find((p) => p.key === 't/main')?.facts;
+    for (let k = 0; k < 20; k++) {
+      const session = new Session(host, noAsset);
+      deadly = true;
+      const u = await session.update(small());
+      const trim = u.steps.find((s) => s.id === 't');
+      expect(trim?.status).toBe('hung');
+      expect(trim?.diagnostics.at(-1)?.message).toContain('Small trim');
+      expect(u.pieces.some((p) => p.key === 'l/main')).toBe(true);
+      deadly = false;
+      const again = await session.update(small());
+      expect(again.steps.find((s) => s.id === 't')?.status).toBe('fine');
+      expect(faces(again)).toEqual(faces(whole));
+    }
+    host.close();
+  });
+  it('errors carry their kind', () => expect(new KernelError('x', 'hung').kind).toBe('hung'));
+});
+
+describe('memory', () => {
+  it('1,000 recomputes with the kernel: its memory stays bounded', async () => {
+    const kernel = nodeKernel();
+    const session = new Session(kernel, noAsset);
+    await session.update(small());
+    const before = (await kernel.run('memory', {})).bytes;
+    const { textOf, BodyBuilder, surfaceBody } = await import('@ample-skin/core/brep');
+    const { planeSurface } = await import('@ample-skin/core/nurbs');
+    const { WORLD, frameFromNormal } = await import('@ample-skin/core/math');
+    const face = (f: typeof WORLD) => textOf(surfaceBody(planeSurface(f, -10, 10, -10, 10), { prefix: 'f', face: () => 'f' }, new BodyBuilder()).body);
+    const [target, tool] = [face(WORLD), face(frameFromNormal([1, 0, 0], [1, 0, 0]))];
+    for (let k = 0; k < 1000; k++) await kernel.run('split', { targets: [target], tools: [tool], fuzzy: 0 });
+    const after = (await kernel.run('memory', {})).bytes;
+    kernel.close();
+    expect(after - before).toBeLessThan(64 * 2 ** 20);
+  });
+});
+
+describe('the demo', () => {
+  it('Tansy body: every step fine, watertight solid with a wall, smooth seam', async () => {
+    const kernel = nodeKernel();
+    const session = new Session(kernel, noAsset);
+    const model = tansyBody();
+    const u = await session.update(model);
+    kernel.close();
+    expect(u.steps.filter((s) => s.status !== 'fine').map((s) => `${s.id}: ${s.diagnostics[0]?.message}`)).toEqual([]);
+    const wall = u.pieces.find((p) => p.key === 'w-body/main');
+    expect(wall?.kind).toBe('solid');
+    expect(wall?.watertight).toBe(true);
+    const proof = session.proof('w-body/main', model);
+    expect(proof?.rims.length).toBe(0);
+    expect(proof?.seams.filter((s) => s.faces[0] === s.faces[1] && s.grade !== 'G2').map((s) => s.name)).toEqual([]);
+    expect(proof?.seams.every((s) => s.gap < 0.005)).toBe(true);
+    const volume = Number(wall?.facts.find((f) => f.label === 'volume')?.value.replace(/[^\d.]/g, '').replace(/\.$/, ''));
+    expect(volume).toBeGreaterThan(25_000);
+    expect(volume).toBeLessThan(35_000);
+  });
+});
