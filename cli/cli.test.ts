@@ -1,0 +1,121 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import init from 'replicad-opencascadejs';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const folder = mkdtempSync(join(tmpdir(), 'ample-cli-'));
+const file = (name: string) => join(folder, name);
+function ample(...args: string[]) {
+  const start = performance.now();
+  const r = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { cwd: root, encoding: 'utf8', maxBuffer: 1 << 26 });
+  return { code: r.status, out: r.stdout, err: r.stderr, ms: performance.now() - start, json: () => JSON.parse(r.stdout) };
+}
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+/** A file our own code had no part in: a drilled block with a cylinder, made and written by the kernel alone. */
+let foreign: { volume: number; area: number; faces: number };
+beforeAll(async () => {
+  // biome-ignore lint/suspicious/noExplicitAny: generated bindings
+  const oc: any = await (init as unknown as (o: object) => Promise<unknown>)({ print() {}, printErr() {} });
+  const pr = () => new oc.Message_ProgressRange();
+  const block = new oc.BRepPrimAPI_MakeBox(40, 30, 20).Shape();
+  const axis = new oc.gp_Ax2(new oc.gp_Pnt(20, 15, -5), new oc.gp_Dir(0, 0, 1));
+  const drill = new oc.BRepPrimAPI_MakeCylinder(axis, 6, 40).Shape();
+  const ball = new oc.BRepPrimAPI_MakeSphere(9).Shape();
+  const cut = new oc.BRepAlgoAPI_Cut(new oc.BRepAlgoAPI_Cut(block, drill, pr()).Shape(), ball, pr()).Shape();
+  const g = new oc.GProp_GProps();
+  oc.BRepGProp.VolumeProperties(cut, g, 1e-9, false);
+  const a = new oc.GProp_GProps();
+  oc.BRepGProp.SurfaceProperties(cut, a, 1e-9, false);
+  let faces = 0;
+  for (const e = new oc.TopExp_Explorer(cut, 'TopAbs_FACE', 'TopAbs_SHAPE'); e.More(); e.Next()) faces++;
+  foreign = { volume: g.Mass(), area: a.Mass(), faces };
+  const w = new oc.STEPControl_Writer();
+  w.Transfer(cut, 'STEPControl_AsIs', true, pr());
+  w.Write('/x.step');
+  writeFileSync(file('foreign.step'), oc.FS.readFile('/x.step', { encoding: 'utf8' }));
+});
+
+describe('ample check', () => {
+  it('a foreign STEP file: faces, rims, watertight, volume as the kernel has them and as the closed form says', () => {
+    const r = ample('check', file('foreign.step'), '--json');
+    expect(r.code).toBe(0);
+    const c = r.json();
+    expect(c.faces).toBe(foreign.faces);
+    expect(c.rims.count).toBe(0);
+    expect(c.watertight).toBe(true);
+    expect(c.solids).toBe(1);
+    expect(c.valid).toBe(true);
+    // block less bore less the eighth of a ball at its corner
+    expect(Math.abs(c.volumeMm3 / (24000 - Math.PI * 36 * 20 - ((4 / 3) * Math.PI * 729) / 8) - 1)).toBeLessThan(1e-6);
+    expect(Math.abs(c.volumeMm3 / foreign.volume - 1)).toBeLessThan(1e-5);
+    expect(Math.abs(c.areaMm2 / foreign.area - 1)).toBeLessThan(1e-5);
+    expect(c.bbox.max[0]).toBeCloseTo(40, 6);
+    expect(Object.keys(c).sort()).toEqual(['areaMm2', 'bbox', 'defects', 'faces', 'ms', 'rims', 'seams', 'solids', 'unit', 'valid', 'volumeMm3', 'watertight']);
+  });
+  it('the Returned cap: open, with its sliver and its duplicate', () => {
+    const r = ample('check', 'demo/files/returned-cap.step', '--json');
+    expect(r.code).toBe(1);
+    const codes = r.json().defects.map((d: { code: string }) => d.code);
+    for (const c of ['open-rim', 'sliver-face', 'duplicate-face']) expect(codes).toContain(c);
+  });
+  it.each([
+    ['empty.step', () => '', 'empty'],
+    ['cut-off.step', () => readFileSync(file('foreign.step'), 'utf8').slice(0, 6000), 'cut off'],
+    ['garbage.step', () => Buffer.from(Array.from({ length: 4000 }, (_, i) => (i * 7919) % 256)), 'not a STEP file'],
+    ['words.step', () => 'this is a letter, not a part', 'not a STEP file'],
+    ['hollow.step', () => 'ISO-10303-21;\nHEADER;\nENDSEC;\nDATA;\nENDSEC;\nEND-ISO-10303-21;\n', 'STEP file'],
+    ['letter.txt', () => 'hello', 'not a known kind'],
+    ['broken.json', () => '{"format":', 'not JSON'],
+    ['other.json', () => '{"format":"other"}', 'not a recipe'],
+    ['bad.stl', () => 'solid', 'STL'],
+  ] as [string, () => string | Buffer, string][])('%s: a clear message and exit code 2 within 10 s', (name, content, why) => {
+    writeFileSync(file(name), content());
+    const r = ample('check', file(name), '--json');
+    expect(r.code).toBe(2);
+    expect(r.json().error).toContain(why);
+    expect(r.ms).toBeLessThan(10_000);
+  });
+  it('a huge file of the wrong kind is refused quickly', () => {
+    writeFileSync(file('huge.step'), Buffer.alloc(210 * 2 ** 20, 65));
+    const r = ample('check', file('huge.step'));
+    expect(r.code).toBe(2);
+    expect(r.err).toContain('limit');
+    expect(r.ms).toBeLessThan(10_000);
+  });
+  it('a missing file, a missing word, a wrong option', () => {
+    expect(ample('check', file('nobody.step')).code).toBe(2);
+    expect(ample('check').code).toBe(2);
+    expect(ample('dance').code).toBe(2);
+    expect(ample('check', '--fast').err).toContain('--fast');
+  });
+});
+
+describe('ample tools, run, convert', () => {
+  it('lists tools with JSON schema', () => {
+    const list = ample('tools', '--json').json();
+    const loft = list.find((t: { id: string }) => t.id === 'loft');
+    expect(loft.params.properties.degree).toBeDefined();
+    expect(loft.slots.sections.ordered).toBe(true);
+  });
+  it('runs the demo, writes STEP and STL, converts, and the volumes agree', () => {
+    const r = ample('run', 'demo/recipes/tansy-body.json', '--out', file('body.step'), '--out', file('body.stl'), '--report', file('report.json'), '--set', 'wall=1.5');
+    expect(r.err).toBe('');
+    expect(r.code).toBe(0);
+    const report = JSON.parse(readFileSync(file('report.json'), 'utf8'));
+    expect(report.dials.wall).toBe(1.5);
+    expect(report.check.watertight).toBe(true);
+    const back = ample('check', file('body.step'), '--json').json();
+    expect(back.faces).toBe(report.check.faces);
+    expect(Math.abs(back.volumeMm3 / report.check.volumeMm3 - 1)).toBeLessThan(1e-6);
+    expect(ample('check', file('body.stl'), '--json').json().watertight).toBe(true);
+    expect(ample('convert', file('body.step'), file('again.stl'), '--tolerance', '0.1 mm').code).toBe(0);
+    expect(existsSync(file('again.stl'))).toBe(true);
+    expect(ample('convert', file('body.step'), file('again.xyz')).code).toBe(2);
+    expect(ample('run', 'demo/recipes/tansy-body.json', '--set', 'nobody=3').err).toContain('no dial');
+  });
+});
