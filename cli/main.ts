@@ -1,10 +1,10 @@
 import { readFileSync, writeFileSync } from 'node:fs';
-import { dirname, extname, resolve, basename } from 'node:path';
-import { combineBodies, type Body, meshBody } from '@ample-skin/core/brep';
-import { readStep, readStl, writeStep, writeStl, type StepPart } from '@ample-skin/core/exchange';
+import { basename, dirname, extname, resolve } from 'node:path';
+import { type Body, combineBodies, meshBody } from '@ample-skin/core/brep';
+import { readStep, readStl, type StepPart, writeStep, writeStl } from '@ample-skin/core/exchange';
 import { evaluateFormula } from '@ample-skin/core/math';
 import { checkReport } from '@ample-skin/core/proof';
-import { evaluateModel, livePieces, metaOf, type Model, type ModelResult, parseModel } from '@ample-skin/core/recipe';
+import { evaluateModel, livePieces, type Model, type ModelResult, metaOf, parseModel } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { nodeKernel } from '@ample-skin/engine/node';
 import { z } from 'zod';
@@ -104,7 +104,9 @@ async function evaluate(model: Model, folder: string, set: readonly string[]): P
 }
 
 function partsOf(model: Model, result: ModelResult): StepPart[] {
-  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) => (piece.kind === 'skin' || piece.kind === 'solid' ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? model.name, body: piece.body }] : []));
+  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
+    piece.kind === 'skin' || piece.kind === 'solid' ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? model.name, body: piece.body }] : [],
+  );
 }
 /** What is checked and written by default: solids when there are any, else all skins. */
 function mainParts(model: Model, result: ModelResult): StepPart[] {
@@ -151,14 +153,21 @@ async function check(args: Args): Promise<number> {
   if (mesh?.ok) {
     const m = mesh.mesh;
     const count = new Map<string, number>();
-    for (let t = 0; t < m.indices.length; t += 3) for (let k = 0; k < 3; k++) {
-      const [a, b] = [m.indices[t + k], m.indices[t + ((k + 1) % 3)]];
-      const key = a < b ? `${a},${b}` : `${b},${a}`;
-      count.set(key, (count.get(key) ?? 0) + 1);
-    }
+    for (let t = 0; t < m.indices.length; t += 3)
+      for (let k = 0; k < 3; k++) {
+        const [a, b] = [m.indices[t + k], m.indices[t + ((k + 1) % 3)]];
+        const key = a < b ? `${a},${b}` : `${b},${a}`;
+        count.set(key, (count.get(key) ?? 0) + 1);
+      }
     const open = [...count.values()].filter((n) => n === 1).length;
     const report = { unit: 'mm', triangles: m.indices.length / 3, openEdges: open, watertight: open === 0 && [...count.values()].every((n) => n === 2), notes: mesh.notes };
-    print(args.json ? JSON.stringify(report) : Object.entries(report).map(([k, v]) => `${k}: ${v}`).join('\n'));
+    print(
+      args.json
+        ? JSON.stringify(report)
+        : Object.entries(report)
+            .map(([k, v]) => `${k}: ${v}`)
+            .join('\n'),
+    );
     return report.watertight ? 0 : 1;
   }
   const body: Body = combineBodies(parts.map((p) => p.body));
@@ -170,7 +179,9 @@ async function check(args: Args): Promise<number> {
   if (args.json) print(JSON.stringify(report));
   else {
     print(`faces ${report.faces} · solids ${report.solids} · ${report.watertight ? 'watertight' : 'open'} · ${report.valid ? 'valid' : 'not valid'}`);
-    print(`seams ${report.seams.count}: worst gap ${report.seams.worst.gapMm.toPrecision(3)} mm, kink ${report.seams.worst.kinkDeg.toPrecision(3)}°, curvature step ${report.seams.worst.curvatureStepPct.toPrecision(3)} %`);
+    print(
+      `seams ${report.seams.count}: worst gap ${report.seams.worst.gapMm.toPrecision(3)} mm, kink ${report.seams.worst.kinkDeg.toPrecision(3)}°, curvature step ${report.seams.worst.curvatureStepPct.toPrecision(3)} %`,
+    );
     print(`rims ${report.rims.count}, ${report.rims.lengthMm.toFixed(3)} mm`);
     print(`area ${report.areaMm2.toFixed(4)} mm² · volume ${report.volumeMm3.toFixed(4)} mm³`);
     for (const d of report.defects) print(`${d.code}: ${d.message} at ${d.place.map((x) => x.toFixed(3)).join(', ')}`);
@@ -224,27 +235,42 @@ async function convert(args: Args): Promise<number> {
 }
 
 function tools(args: Args): number {
-  const list = [...TOOLS.values()].map((t) => ({ id: t.id, version: t.version, stage: t.stage, label: t.label, hint: t.hint, slots: t.slots, params: z.toJSONSchema(t.params, { unrepresentable: 'any' }) }));
+  const list = [...TOOLS.values()].map((t) => ({
+    id: t.id,
+    version: t.version,
+    stage: t.stage,
+    label: t.label,
+    hint: t.hint,
+    slots: t.slots,
+    params: z.toJSONSchema(t.params, { unrepresentable: 'any' }),
+  }));
   if (args.json) print(JSON.stringify(list));
-  else for (const t of TOOLS.values()) {
-    print(`${t.id}  (${t.stage}): ${t.hint}`);
-    for (const [n, s] of Object.entries(t.slots)) print(`    ${n}: ${s.label}, takes ${s.accepts.join(' or ')}${s.min === 0 ? ', may be empty' : ''}`);
-    for (const [n, f] of Object.entries(t.params.shape as Record<string, z.ZodType>)) print(`    ${n}: ${metaOf(f).label}`);
-  }
+  else
+    for (const t of TOOLS.values()) {
+      print(`${t.id}  (${t.stage}): ${t.hint}`);
+      for (const [n, s] of Object.entries(t.slots)) print(`    ${n}: ${s.label}, takes ${s.accepts.join(' or ')}${s.min === 0 ? ', may be empty' : ''}`);
+      for (const [n, f] of Object.entries(t.params.shape as Record<string, z.ZodType>)) print(`    ${n}: ${metaOf(f).label}`);
+    }
   return 0;
 }
 
 async function main(): Promise<number> {
   const args = parseArgs(process.argv.slice(2));
   switch (args.words[0]) {
-    case 'tools': return tools(args);
-    case 'run': return run(args);
-    case 'check': return check(args);
-    case 'convert': return convert(args);
-    case 'help': case undefined:
+    case 'tools':
+      return tools(args);
+    case 'run':
+      return run(args);
+    case 'check':
+      return check(args);
+    case 'convert':
+      return convert(args);
+    case 'help':
+    case undefined:
       process.stdout.write(HELP);
       return args.words[0] ? 0 : 2;
-    default: throw new BadCall(`"${args.words[0]}" is not a command; see: ample help`);
+    default:
+      throw new BadCall(`"${args.words[0]}" is not a command; see: ample help`);
   }
 }
 

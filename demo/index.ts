@@ -12,6 +12,11 @@ export interface DemoModel {
 }
 export const DEMO_MODELS: readonly DemoModel[] = [
   { slug: 'tansy-body', blurb: 'Sections, a loft, two cuts, base and collar, knitted to a solid with a 1.2 mm wall', model: tansyBody(), files: [] },
-  { slug: 'returned-cap', blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face', model: returnedCap(), files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }] },
+  {
+    slug: 'returned-cap',
+    blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face',
+    model: returnedCap(),
+    files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }],
+  },
 ];
 export { returnedCap, tansyBody };

@@ -1,11 +1,20 @@
-import { bodyBox, type BodyMesh, meshBody, topologyOf } from '@ample-skin/core/brep';
-import { boxSize, type Box, boxOf, type Vec3 } from '@ample-skin/core/math';
+import { type BodyMesh, bodyBox, meshBody, topologyOf } from '@ample-skin/core/brep';
+import { type Box, boxOf, boxSize, type Vec3 } from '@ample-skin/core/math';
 import { controlPoints, displayParameters, pointAt } from '@ample-skin/core/nurbs';
-import { partName, type Piece } from '@ample-skin/core/recipe';
+import { type Piece, partName } from '@ample-skin/core/recipe';
 
 /** What the view needs of a piece: flat, transferable arrays in single precision around `origin`. */
 export type PieceDisplay =
-  | { readonly kind: 'body'; readonly solid: boolean; readonly origin: Vec3; readonly box: Box; readonly mesh: DisplayMesh; readonly edges: readonly DisplayEdge[]; readonly faces: readonly { name: string; colour?: string }[]; readonly vertices: readonly { point: Vec3; name: string }[] }
+  | {
+      readonly kind: 'body';
+      readonly solid: boolean;
+      readonly origin: Vec3;
+      readonly box: Box;
+      readonly mesh: DisplayMesh;
+      readonly edges: readonly DisplayEdge[];
+      readonly faces: readonly { name: string; colour?: string }[];
+      readonly vertices: readonly { point: Vec3; name: string }[];
+    }
   | { readonly kind: 'curve'; readonly box: Box; readonly lines: readonly Float32Array[]; readonly control: readonly { points: Float32Array }[]; readonly ends: readonly Vec3[] }
   | { readonly kind: 'point'; readonly box: Box; readonly point: Vec3 }
   | { readonly kind: 'plane'; readonly box: Box; readonly corners: readonly Vec3[]; readonly origin: Vec3; readonly x: Vec3; readonly y: Vec3; readonly z: Vec3 }
@@ -31,13 +40,21 @@ export interface DisplayEdge {
 const single = (a: Float64Array, origin: Vec3): Float32Array => Float32Array.from(a, (x, i) => x - origin[i % 3]);
 
 export function displayMesh(m: BodyMesh, origin: Vec3): DisplayMesh {
-  return { positions: single(m.positions, origin), normals: Float32Array.from(m.normals), curvature: Float32Array.from(m.curvature), indices: m.indices, faceRanges: m.faceRanges, triangles: m.indices.length / 3 };
+  return {
+    positions: single(m.positions, origin),
+    normals: Float32Array.from(m.normals),
+    curvature: Float32Array.from(m.curvature),
+    indices: m.indices,
+    faceRanges: m.faceRanges,
+    triangles: m.indices.length / 3,
+  };
 }
 
 /** Display data of a piece. `quality` scales the chord error: 1 is for looking at, 4 for previews. */
 export function displayPiece(p: Piece, quality = 1): PieceDisplay {
   switch (p.kind) {
-    case 'skin': case 'solid': {
+    case 'skin':
+    case 'solid': {
       const b = p.body;
       const box = bodyBox(b);
       const size = Math.max(1e-6, boxSize(box));
@@ -49,7 +66,16 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
         const [first, count] = [mesh.edgeRanges[2 * i], mesh.edgeRanges[2 * i + 1]];
         return [{ name: e.name, uses: uses[i].length, index: i, points: single(mesh.edgePoints.slice(first * 3, (first + count) * 3), origin) }];
       });
-      return { kind: 'body', solid: p.kind === 'solid', origin, box, mesh: displayMesh(mesh, origin), edges, faces: b.faces.map((f) => ({ name: f.name, colour: f.colour })), vertices: b.vertices.map((v, i) => ({ point: v.point, name: partName(b, 'vertex', i) })) };
+      return {
+        kind: 'body',
+        solid: p.kind === 'solid',
+        origin,
+        box,
+        mesh: displayMesh(mesh, origin),
+        edges,
+        faces: b.faces.map((f) => ({ name: f.name, colour: f.colour })),
+        vertices: b.vertices.map((v, i) => ({ point: v.point, name: partName(b, 'vertex', i) })),
+      };
     }
     case 'curve': {
       const lines = p.curves.map((c) => {
@@ -58,7 +84,16 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
         return Float32Array.from(displayParameters(c, size / 6000, 0.12).flatMap((t) => [...pointAt(c, t)]));
       });
       const box = boxOf(lines.flatMap((l) => [...l]));
-      return { kind: 'curve', box, lines, control: p.curves.map((c) => ({ points: Float32Array.from(controlPoints(c).flat()) })), ends: lines.flatMap((l): Vec3[] => [[l[0], l[1], l[2]], [l[l.length - 3], l[l.length - 2], l[l.length - 1]]]) };
+      return {
+        kind: 'curve',
+        box,
+        lines,
+        control: p.curves.map((c) => ({ points: Float32Array.from(controlPoints(c).flat()) })),
+        ends: lines.flatMap((l): Vec3[] => [
+          [l[0], l[1], l[2]],
+          [l[l.length - 3], l[l.length - 2], l[l.length - 1]],
+        ]),
+      };
     }
     case 'point':
       return { kind: 'point', box: { min: p.point, max: p.point }, point: p.point };
@@ -80,9 +115,13 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
 /** Buffers of display data that may be handed over instead of copied. */
 export function transferables(d: PieceDisplay): ArrayBuffer[] {
   switch (d.kind) {
-    case 'body': return [d.mesh.positions.buffer, d.mesh.normals.buffer, d.mesh.curvature.buffer, d.mesh.indices.buffer, d.mesh.faceRanges.buffer, ...d.edges.map((e) => e.points.buffer)] as ArrayBuffer[];
-    case 'curve': return d.lines.map((l) => l.buffer) as ArrayBuffer[];
-    case 'scan': return [d.positions.buffer] as ArrayBuffer[];
-    default: return [];
+    case 'body':
+      return [d.mesh.positions.buffer, d.mesh.normals.buffer, d.mesh.curvature.buffer, d.mesh.indices.buffer, d.mesh.faceRanges.buffer, ...d.edges.map((e) => e.points.buffer)] as ArrayBuffer[];
+    case 'curve':
+      return d.lines.map((l) => l.buffer) as ArrayBuffer[];
+    case 'scan':
+      return [d.positions.buffer] as ArrayBuffer[];
+    default:
+      return [];
   }
 }

@@ -1,7 +1,7 @@
-import { afterAll, describe, expect, it } from 'vitest';
 import { KernelError } from '@ample-skin/core/brep';
 import { emptyModel, type Model, type Step } from '@ample-skin/core/recipe';
 import { tansyBody } from '@ample-skin/demo';
+import { afterAll, describe, expect, it } from 'vitest';
 import { KernelHost, type KernelThread, Session } from './index.ts';
 import { nodeKernel, nodeKernelThread } from './node.ts';
 
@@ -53,7 +53,13 @@ describe('a step that hangs or kills the kernel', () => {
     let deadly = false;
     const host = new KernelHost(() => {
       const t = nodeKernelThread();
-      current = { ...t, post: (m) => { t.post(m); if (deadly) setTimeout(() => t.kill(), 5); } };
+      current = {
+        ...t,
+        post: (m) => {
+          t.post(m);
+          if (deadly) setTimeout(() => t.kill(), 5);
+        },
+      };
       return current;
     });
     const whole = await new Session(host, noAsset).update(small());
@@ -109,7 +115,12 @@ describe('the demo', () => {
     expect(proof?.rims.length).toBe(0);
     expect(proof?.seams.filter((s) => s.faces[0] === s.faces[1] && s.grade !== 'G2').map((s) => s.name)).toEqual([]);
     expect(proof?.seams.every((s) => s.gap < 0.005)).toBe(true);
-    const volume = Number(wall?.facts.find((f) => f.label === 'volume')?.value.replace(/[^\d.]/g, '').replace(/\.$/, ''));
+    const volume = Number(
+      wall?.facts
+        .find((f) => f.label === 'volume')
+        ?.value.replace(/[^\d.]/g, '')
+        .replace(/\.$/, ''),
+    );
     expect(volume).toBeGreaterThan(25_000);
     expect(volume).toBeLessThan(35_000);
   });

@@ -1,9 +1,13 @@
+import type { KernelOp } from '@ample-skin/core/brep';
 import { KernelError } from '@ample-skin/core/brep';
 import { createAdapter } from '../core/brep/occt/adapter.ts';
-import type { KernelOp } from '@ample-skin/core/brep';
 
 /** Answers kernel calls that arrive by message: the body of a kernel thread, in a browser worker and in Node alike. */
-export function serveKernel(listen: (handler: (m: { id: number; op: KernelOp; args: never }) => void) => void, reply: (m: unknown, transfer: ArrayBuffer[]) => void, module?: WebAssembly.Module): void {
+export function serveKernel(
+  listen: (handler: (m: { id: number; op: KernelOp; args: never }) => void) => void,
+  reply: (m: unknown, transfer: ArrayBuffer[]) => void,
+  module?: WebAssembly.Module,
+): void {
   const adapter = createAdapter(module);
   listen(async (m) => {
     try {

@@ -1,7 +1,20 @@
 import { isWatertight, type KernelService, massProperties } from '@ample-skin/core/brep';
 import { formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { type Defect, findDefects, gradeRank, measureRims, measureSeams, type RimReport, type SeamReport } from '@ample-skin/core/proof';
-import { type Diagnostic, evaluateModel, type EvaluationMemory, livePieces, type Mark, type Model, newMemory, type OutputFile, pieceKey, type Piece, type StepResult, type StepStatus } from '@ample-skin/core/recipe';
+import {
+  type Diagnostic,
+  type EvaluationMemory,
+  evaluateModel,
+  livePieces,
+  type Mark,
+  type Model,
+  newMemory,
+  type OutputFile,
+  type Piece,
+  pieceKey,
+  type StepResult,
+  type StepStatus,
+} from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { displayPiece, type PieceDisplay } from './display.ts';
 
@@ -105,7 +118,19 @@ export class Session {
         held.set(key, piece);
         const stamp = this.stampOf(piece, options.preview ? 3 : 1);
         const fresh = options.have?.get(key) !== stamp;
-        pieces.push({ key, step: step.id, output, kind: piece.kind, label: piece.label, live: live.has(key), stale: r.stale, stamp, display: fresh ? this.displayOf(piece, options.preview ? 3 : 1) : undefined, facts: factsOf(piece), watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined });
+        pieces.push({
+          key,
+          step: step.id,
+          output,
+          kind: piece.kind,
+          label: piece.label,
+          live: live.has(key),
+          stale: r.stale,
+          stamp,
+          display: fresh ? this.displayOf(piece, options.preview ? 3 : 1) : undefined,
+          facts: factsOf(piece),
+          watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined,
+        });
       }
     }
     this.pieces = held;
@@ -113,7 +138,19 @@ export class Session {
       const r = result.steps.get(s.id);
       if (!r) return [];
       const marks = r.marks.map((m): MarkView => (m.kind === 'region' ? { kind: 'region', at: m.at, kept: m.kept } : m));
-      return [{ id: s.id, status: r.status, stale: r.stale, diagnostics: r.diagnostics, facts: r.facts, marks, files: r.files, ms: r.ms, outputs: Object.entries(r.outputs).map(([o, p]) => ({ key: pieceKey(s.id, o), kind: p.kind, label: p.label })) }];
+      return [
+        {
+          id: s.id,
+          status: r.status,
+          stale: r.stale,
+          diagnostics: r.diagnostics,
+          facts: r.facts,
+          marks,
+          files: r.files,
+          ms: r.ms,
+          outputs: Object.entries(r.outputs).map(([o, p]) => ({ key: pieceKey(s.id, o), kind: p.kind, label: p.label })),
+        },
+      ];
     });
     const dials = [...result.dials].map(([name, v]) => (v.ok ? { name, value: v.value } : { name, message: v.message }));
     return { steps, pieces, dials, ms: performance.now() - start, cancelled };
@@ -148,7 +185,15 @@ export class Session {
       const { samples, ...rest } = s;
       const seamKey = `${key}/${s.name}${n > 1 ? `#${n}` : ''}`;
       const target = model.targets[seamKey];
-      return { ...rest, key: seamKey, piece: key, faceNames: [b.faces[s.faces[0]].name, b.faces[s.faces[1]].name], target, met: gradeRank(s.grade) >= gradeRank(target ?? 'G0'), chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step })) };
+      return {
+        ...rest,
+        key: seamKey,
+        piece: key,
+        faceNames: [b.faces[s.faces[0]].name, b.faces[s.faces[1]].name],
+        target,
+        met: gradeRank(s.grade) >= gradeRank(target ?? 'G0'),
+        chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step })),
+      };
     });
     return { piece: key, seams, rims: p.rims.map((r) => ({ ...r, piece: key })), defects: p.defects.map((d) => ({ ...d, piece: key })), watertight: isWatertight(b) };
   }
@@ -161,7 +206,10 @@ export class Session {
 function factsOf(p: Piece): { label: string; value: string }[] {
   if (p.kind === 'skin' || p.kind === 'solid') {
     const m = massProperties(p.body);
-    const out = [{ label: 'faces', value: String(p.body.faces.length) }, { label: 'area', value: `${formatNumber(m.area, 2)} mm²` }];
+    const out = [
+      { label: 'faces', value: String(p.body.faces.length) },
+      { label: 'area', value: `${formatNumber(m.area, 2)} mm²` },
+    ];
     if (isWatertight(p.body)) out.push({ label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` });
     return out;
   }

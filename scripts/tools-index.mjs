@@ -1,8 +1,11 @@
 // Writes core/tools/index.ts from the files in core/tools: one file a tool, nothing else to touch when one is added.
 import { readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
+
 const dir = fileURLToPath(new URL('../core/tools/', import.meta.url));
-const files = readdirSync(dir).filter((f) => f.endsWith('.ts') && f !== 'index.ts' && !f.endsWith('.test.ts')).sort();
+const files = readdirSync(dir)
+  .filter((f) => f.endsWith('.ts') && f !== 'index.ts' && !f.endsWith('.test.ts'))
+  .sort();
 const camel = (f) => f.replace(/\.ts$/, '').replace(/-(.)/g, (_, c) => c.toUpperCase());
 const text = `// Made by scripts/tools-index.mjs from the files of this folder.
 import type { Tool } from '../recipe/index.ts';

@@ -1,6 +1,17 @@
 import type { NextConfig } from 'next';
 
-const page = ["default-src 'self'", "script-src 'self' 'unsafe-inline' 'wasm-unsafe-eval'", "style-src 'self' 'unsafe-inline'", "img-src 'self' data: blob:", "font-src 'self'", "connect-src 'self'", "worker-src 'self'", "object-src 'none'", "base-uri 'self'", "frame-ancestors 'none'"].join('; ');
+const page = [
+  "default-src 'self'",
+  "script-src 'self' 'unsafe-inline' 'wasm-unsafe-eval'",
+  "style-src 'self' 'unsafe-inline'",
+  "img-src 'self' data: blob:",
+  "font-src 'self'",
+  "connect-src 'self'",
+  "worker-src 'self'",
+  "object-src 'none'",
+  "base-uri 'self'",
+  "frame-ancestors 'none'",
+].join('; ');
 const development = process.env.NODE_ENV === 'development';
 
 const config: NextConfig = {
@@ -22,7 +33,10 @@ const config: NextConfig = {
       ],
     },
     // the kernel's bindings build functions at start; only worker scripts under this path may do so
-    { source: '/_next/static/:path*', headers: development ? [] : [{ key: 'Content-Security-Policy', value: "default-src 'self'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src 'self'; worker-src 'self'" }] },
+    {
+      source: '/_next/static/:path*',
+      headers: development ? [] : [{ key: 'Content-Security-Policy', value: "default-src 'self'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src 'self'; worker-src 'self'" }],
+    },
   ],
 };
 export default config;

@@ -1,9 +1,42 @@
 import { describe, expect, it } from 'vitest';
-import { IDENTITY, reflection, rotation, compose, scaling, translation, type Vec3, WORLD, frameFromNormal } from '../math/index.ts';
+import { compose, frameFromNormal, IDENTITY, reflection, rotation, scaling, translation, type Vec3, WORLD } from '../math/index.ts';
 import { circleCurve, clampedKnots, makeSurface, polylineCurve, revolvedSurface, ruledSurface, surfacePoint } from '../nurbs/index.ts';
 import {
-  type Body, BodyBuilder, bodyBox, capRim, checkBody, combineBodies, crackCount, flatBody, flipBody, forwardFaces, inspect, isOriented, isWatertight, makeSolid, massProperties, measuredTolerancesOf, meshBody, meshVolume, offsetBody, orientConsistently,
-  regionsOf, rimChains, sewBodies, smallestInnerRadius, splitBody, subBody, surfaceBody, textOf, thickBody, toAngle, toRational, topologyOf, transformBody, turnBreaks, turnSlope,
+  type Body,
+  BodyBuilder,
+  bodyBox,
+  capRim,
+  checkBody,
+  combineBodies,
+  crackCount,
+  flatBody,
+  flipBody,
+  forwardFaces,
+  inspect,
+  isOriented,
+  isWatertight,
+  makeSolid,
+  massProperties,
+  measuredTolerancesOf,
+  meshBody,
+  meshVolume,
+  offsetBody,
+  orientConsistently,
+  regionsOf,
+  rimChains,
+  sewBodies,
+  smallestInnerRadius,
+  splitBody,
+  subBody,
+  surfaceBody,
+  textOf,
+  thickBody,
+  toAngle,
+  topologyOf,
+  toRational,
+  transformBody,
+  turnBreaks,
+  turnSlope,
 } from './index.ts';
 import { localKernel as kernel } from './local.ts';
 import { readText } from './occt/read.ts';
@@ -26,7 +59,16 @@ function frustum(): Body {
   return s.body;
 }
 const wavy = (z = 20): Body =>
-  surfaceBody(makeSurface(3, 3, Array.from({ length: 8 }, (_, i) => Array.from({ length: 8 }, (_, j) => [i * 5 - 17, j * 5 - 17, z + 3 * Math.sin(i) * Math.cos(j)] as Vec3)), clampedKnots(8, 3), clampedKnots(8, 3)), names('wavy')).body;
+  surfaceBody(
+    makeSurface(
+      3,
+      3,
+      Array.from({ length: 8 }, (_, i) => Array.from({ length: 8 }, (_, j) => [i * 5 - 17, j * 5 - 17, z + 3 * Math.sin(i) * Math.cos(j)] as Vec3)),
+      clampedKnots(8, 3),
+      clampedKnots(8, 3),
+    ),
+    names('wavy'),
+  ).body;
 
 describe('turn maps', () => {
   it('angle to rational and back, with slope', () => {
@@ -158,7 +200,15 @@ describe('cut, knit, solid, wall', () => {
     const open = subBody(frustum(), [0]);
     expect(rimChains(open).length).toBe(2);
     expect(topologyOf(open).seams.length).toBe(1);
-    const square = (s: number) => [polylineCurve([[s, s, 0], [-s, s, 0], [-s, -s, 0], [s, -s, 0], [s, s, 0]])];
+    const square = (s: number) => [
+      polylineCurve([
+        [s, s, 0],
+        [-s, s, 0],
+        [-s, -s, 0],
+        [s, -s, 0],
+        [s, s, 0],
+      ]),
+    ];
     const regions = regionsOf([square(10), square(6), square(3)], WORLD);
     expect(regions.map((r) => r.holes.length).sort()).toEqual([0, 1]);
     expect(massProperties(flatBody(regions, WORLD, 'f')).area).toBeCloseTo(400 - 144 + 36, 9);
@@ -182,14 +232,19 @@ describe('foreign shapes', () => {
     const b = wavy();
     const us = Float64Array.from({ length: 6 }, (_, i) => i / 5);
     const r = await kernel.run('evaluate', { input: textOf(b), us, vs: us });
-    us.forEach((u, i) => us.forEach((v, j) => {
-      const p = surfacePoint(b.faces[0].surface, u, v);
-      for (let k = 0; k < 3; k++) expect(r.positions[(i * 6 + j) * 3 + k]).toBeCloseTo(p[k], 11);
-    }));
+    us.forEach((u, i) =>
+      us.forEach((v, j) => {
+        const p = surfacePoint(b.faces[0].surface, u, v);
+        for (let k = 0; k < 3; k++) expect(r.positions[(i * 6 + j) * 3 + k]).toBeCloseTo(p[k], 11);
+      }),
+    );
   });
   it('tolerances are measured, not believed', () => {
     const f = frustum();
-    const bad: Body = { ...f, edges: f.edges.map((e, i) => (i === 1 ? { ...e, curve: { ...e.curve, control: e.curve.control.map((x, k) => (k % 4 === 2 ? x + 0.01 * e.curve.control[k + 1] : x)) } } : e)) };
+    const bad: Body = {
+      ...f,
+      edges: f.edges.map((e, i) => (i === 1 ? { ...e, curve: { ...e.curve, control: e.curve.control.map((x, k) => (k % 4 === 2 ? x + 0.01 * e.curve.control[k + 1] : x)) } } : e)),
+    };
     expect(Math.max(...measuredTolerancesOf(bad).edges.map((e) => e.tolerance))).toBeGreaterThan(0.009);
   });
 });

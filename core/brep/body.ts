@@ -1,6 +1,6 @@
 import { type Affine, applyPoint, applyVector, type Box, boxOf, boxUnion, cross, determinant, isRigid, unit, type Vec3 } from '../math/index.ts';
 import { evaluateInto, evaluateSurface, knotRuns, type NurbsCurve, type NurbsSurface, surfaceNormal, transformCurve, transformSurface } from '../nurbs/index.ts';
-import { toRational, type Turn, turnSlope } from './chart.ts';
+import { type Turn, toRational, turnSlope } from './chart.ts';
 
 /**
  * A curve and, when it is parameterised by angle, its turn map. `record` is the analytic form in the kernel's own numbers; it is kept so
@@ -83,7 +83,10 @@ export function traceTangent(c: Trace, t: number): readonly [Vec3, Vec3] {
   evaluateInto(c.curve, toRational(c.turn, t), 1, scratch);
   const s = turnSlope(c.turn, t);
   const d = c.curve.dim;
-  return [[scratch[0], scratch[1], d === 3 ? scratch[2] : 0], [scratch[d] * s, scratch[d + 1] * s, d === 3 ? scratch[5] * s : 0]];
+  return [
+    [scratch[0], scratch[1], d === 3 ? scratch[2] : 0],
+    [scratch[d] * s, scratch[d + 1] * s, d === 3 ? scratch[5] * s : 0],
+  ];
 }
 export const edgePoint = (e: Edge, t: number): Vec3 => tracePoint(e, t);
 

@@ -1,5 +1,28 @@
 import { angleBetween, DEG, distance, type Frame, type Vec3 } from '../math/index.ts';
-import { arcLength, clipCurve, clipSurface, curveInFrame, derivativesAt, domain, domainU, domainV, endPoint, isoU, isoV, knotRuns, line2, type NurbsCurve, type NurbsSurface, planeOf, planeSurface, pointAt, reverseCurve, startPoint, surfacePoint, transpose } from '../nurbs/index.ts';
+import {
+  arcLength,
+  clipCurve,
+  clipSurface,
+  curveInFrame,
+  derivativesAt,
+  domain,
+  domainU,
+  domainV,
+  endPoint,
+  isoU,
+  isoV,
+  knotRuns,
+  line2,
+  type NurbsCurve,
+  type NurbsSurface,
+  planeOf,
+  planeSurface,
+  pointAt,
+  reverseCurve,
+  startPoint,
+  surfacePoint,
+  transpose,
+} from '../nurbs/index.ts';
 import { type AnalyticRecord, type Body, type Edge, type EdgeUse, type Face, type Trace, topologyOf, type Vertex, withShells } from './body.ts';
 import { toRational } from './chart.ts';
 
@@ -115,7 +138,12 @@ export interface SkinNames {
  * Body of one surface: cut into faces along real creases, closed directions share their seam, collapsed sides become poles.
  * Edge names: prefix.u0, .u1, .v0, .v1 for the sides, .seamU/.seamV, .creaseU/V with ordinals.
  */
-export function surfaceBody(s: NurbsSurface, names: SkinNames, builder = new BodyBuilder(), cuts?: { u?: readonly number[]; v?: readonly number[] }): { body: Body; sides: Record<'u0' | 'u1' | 'v0' | 'v1', number[]> } {
+export function surfaceBody(
+  s: NurbsSurface,
+  names: SkinNames,
+  builder = new BodyBuilder(),
+  cuts?: { u?: readonly number[]; v?: readonly number[] },
+): { body: Body; sides: Record<'u0' | 'u1' | 'v0' | 'v1', number[]> } {
   const [u0, u1] = domainU(s);
   const [v0, v1] = domainV(s);
   const us = [u0, ...(cuts?.u ?? creasesU(s)), u1];
@@ -276,7 +304,8 @@ export function regionsOf(loops: readonly NurbsCurve[][], frame: Frame): FlatReg
   });
   const inside = (p: readonly [number, number], poly: [number, number][]) => {
     let odd = false;
-    for (let i = 0, j = poly.length - 1; i < poly.length; j = i++) if (poly[i][1] > p[1] !== poly[j][1] > p[1] && p[0] < ((poly[j][0] - poly[i][0]) * (p[1] - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0]) odd = !odd;
+    for (let i = 0, j = poly.length - 1; i < poly.length; j = i++)
+      if (poly[i][1] > p[1] !== poly[j][1] > p[1] && p[0] < ((poly[j][0] - poly[i][0]) * (p[1] - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0]) odd = !odd;
     return odd;
   };
   const around = polygons.map((p, i) => polygons.map((q, j) => j).filter((j) => j !== i && inside(p[0], polygons[j])));
@@ -293,7 +322,9 @@ export function regionsOf(loops: readonly NurbsCurve[][], frame: Frame): FlatReg
 export function flatBody(regions: readonly FlatRegion[], frame: Frame, prefix: string): Body {
   const k = new BodyBuilder();
   regions.forEach((r, i) => {
-    const loops = [r.outer, ...r.holes].map((l, h) => l.flatMap(smoothPieces).map((c, j) => ({ edge: k.edge(c, `${prefix}.${h === 0 ? 'outer' : `hole${h}`}${i ? `.${i}` : ''}.${j}`), reversed: false })));
+    const loops = [r.outer, ...r.holes].map((l, h) =>
+      l.flatMap(smoothPieces).map((c, j) => ({ edge: k.edge(c, `${prefix}.${h === 0 ? 'outer' : `hole${h}`}${i ? `.${i}` : ''}.${j}`), reversed: false })),
+    );
     k.flatFace(frame, loops, regions.length > 1 ? `${prefix}:region${i + 1}` : `${prefix}:region`);
   });
   return k.body();

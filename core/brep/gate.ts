@@ -1,8 +1,7 @@
-import { type Body, isWatertight, topologyOf } from './body.ts';
+import { boxSize } from '../math/index.ts';
+import { type Body, bodyBox, isWatertight, topologyOf } from './body.ts';
 import { massProperties } from './mass.ts';
 import { crackCount, meshBody } from './mesh.ts';
-import { bodyBox } from './body.ts';
-import { boxSize } from '../math/index.ts';
 
 export interface GateReport {
   readonly ok: boolean;

@@ -1,12 +1,12 @@
 export * from './body.ts';
 export * from './build.ts';
 export * from './chart.ts';
+export * from './forward.ts';
 export * from './gate.ts';
 export * from './mass.ts';
 export * from './mesh.ts';
+export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';
 export * from './port.ts';
 export * from './service.ts';
 export * from './solid.ts';
 export * from './wall.ts';
-export * from './forward.ts';
-export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';

@@ -1,5 +1,5 @@
-import type { KernelOp, KernelOps, KernelService } from './service.ts';
 import { type Adapter, createAdapter } from './occt/adapter.ts';
+import type { KernelOp, KernelOps, KernelService } from './service.ts';
 
 let shared: Promise<Adapter> | undefined;
 /** The kernel in this thread: for tests and tools that need no time limit. A crash starts a fresh instance at the next call. */

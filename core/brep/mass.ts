@@ -27,7 +27,12 @@ export function massProperties(b: Body, faces: readonly number[] = b.faces.map((
       continue;
     }
     let previous = integrateFace(b, f, 8, 1);
-    for (const [order, cells] of [[12, 1], [12, 2], [12, 4], [12, 8]] as const) {
+    for (const [order, cells] of [
+      [12, 1],
+      [12, 2],
+      [12, 4],
+      [12, 8],
+    ] as const) {
       const next = integrateFace(b, f, order, cells);
       const settled = Math.abs(next[0] - previous[0]) <= 1e-10 * Math.abs(next[0]) + 1e-14 && Math.abs(next[1] - previous[1]) <= 1e-10 * (Math.abs(next[1]) + Math.abs(next[0])) + 1e-14;
       previous = next;
@@ -188,7 +193,10 @@ function splitAtKnots(f: Face, use: Parameters<typeof useUV>[1], breaks: readonl
         const t0 = breaks[i] + ((breaks[i + 1] - breaks[i]) * (k - 1)) / n;
         const t1 = breaks[i] + ((breaks[i + 1] - breaks[i]) * k) / n;
         const now = useUV(f, use, t1);
-        for (const [d, list] of [[0, iu], [1, iv]] as const)
+        for (const [d, list] of [
+          [0, iu],
+          [1, iv],
+        ] as const)
           for (const knot of list) {
             const [p, q] = [last[d] - knot, now[d] - knot];
             if (q === 0 && k < n) extra.push(t1);

@@ -1,6 +1,6 @@
 import Constrainautor from '@kninnug/constrainautor';
 import Delaunator from 'delaunator';
-import { type Vec3 } from '../math/index.ts';
+import type { Vec3 } from '../math/index.ts';
 import { evaluateSurface, knotRuns, surfaceNormal } from '../nurbs/index.ts';
 import { type Body, edgePoint, type Face, type Trace, traceBreaks, tracePoint, traceTangent, useUV } from './body.ts';
 
@@ -251,7 +251,16 @@ function metric(f: Face, min: readonly number[], size: readonly number[], chord:
 }
 
 /** Grid points from recursive halving where the surface bends, inside the loops and clear of the border. */
-function innerPoints(f: Face, loops: readonly number[][], uv: readonly number[], min: readonly number[], size: readonly number[], scale: readonly [number, number], chord: number, angle: number): number[] {
+function innerPoints(
+  f: Face,
+  loops: readonly number[][],
+  uv: readonly number[],
+  min: readonly number[],
+  size: readonly number[],
+  scale: readonly [number, number],
+  chord: number,
+  angle: number,
+): number[] {
   const s = f.surface;
   const ku = knotRuns(s.knotsU, s.degreeU).values;
   const kv = knotRuns(s.knotsV, s.degreeV).values;
@@ -264,7 +273,13 @@ function innerPoints(f: Face, loops: readonly number[][], uv: readonly number[],
     let bendV = 0;
     let turnU = 0;
     let turnV = 0;
-    for (const [u, v] of [[um, vm], [u0 * 0.9 + u1 * 0.1, v0 * 0.9 + v1 * 0.1], [u0 * 0.1 + u1 * 0.9, v0 * 0.1 + v1 * 0.9], [u0 * 0.1 + u1 * 0.9, v0 * 0.9 + v1 * 0.1], [u0 * 0.9 + u1 * 0.1, v0 * 0.1 + v1 * 0.9]]) {
+    for (const [u, v] of [
+      [um, vm],
+      [u0 * 0.9 + u1 * 0.1, v0 * 0.9 + v1 * 0.1],
+      [u0 * 0.1 + u1 * 0.9, v0 * 0.1 + v1 * 0.9],
+      [u0 * 0.1 + u1 * 0.9, v0 * 0.9 + v1 * 0.1],
+      [u0 * 0.9 + u1 * 0.1, v0 * 0.1 + v1 * 0.9],
+    ]) {
       evaluateSurface(s, u, v, 2, probe);
       const n = surfaceNormal(s, u, v);
       evaluateSurface(s, u, v, 2, probe);
@@ -290,11 +305,12 @@ function innerPoints(f: Face, loops: readonly number[][], uv: readonly number[],
       return;
     }
     const reach = 0.5 * Math.min((u1 - u0) * scale[0], (v1 - v0) * scale[1]);
-    for (const u of [u0, u1]) for (const v of [v0, v1]) {
-      const key = `${u},${v}`;
-      const old = found.get(key);
-      if (!old || old[2] > reach) found.set(key, [u, v, reach]);
-    }
+    for (const u of [u0, u1])
+      for (const v of [v0, v1]) {
+        const key = `${u},${v}`;
+        const old = found.get(key);
+        if (!old || old[2] > reach) found.set(key, [u, v, reach]);
+      }
   };
   const us = cuts(ku, min[0], size[0]);
   const vs = cuts(kv, min[1], size[1]);
@@ -368,11 +384,12 @@ function triangulate(uv: readonly number[], loops: readonly number[][], border: 
   }
   const d = new Delaunator(coords);
   const edges: [number, number][] = [];
-  for (const ring of loops) ring.forEach((a, i) => {
-    const x = alias[a];
-    const y = alias[ring[(i + 1) % ring.length]];
-    if (x !== y) edges.push([x, y]);
-  });
+  for (const ring of loops)
+    ring.forEach((a, i) => {
+      const x = alias[a];
+      const y = alias[ring[(i + 1) % ring.length]];
+      if (x !== y) edges.push([x, y]);
+    });
   const con = new Constrainautor(d as never);
   const fixed = new Map<string, number>();
   for (const [a, c] of edges) {
@@ -417,7 +434,15 @@ function triangulate(uv: readonly number[], loops: readonly number[][], border: 
 const midpoint = (p: Vec3, q: Vec3): Vec3 => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2, (p[2] + q[2]) / 2];
 
 /** Points to add: midpoints of free edges and centroids whose distance from the flat triangle exceeds the chord error. */
-function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<number>, border: number, chord: number, at: (u: number, v: number) => Vec3, checked: { edges: Set<number>; triangles: Map<number, number[]> }): number[] {
+function refinePoints(
+  f: Face,
+  uv: readonly number[],
+  triangles: ArrayLike<number>,
+  border: number,
+  chord: number,
+  at: (u: number, v: number) => Vec3,
+  checked: { edges: Set<number>; triangles: Map<number, number[]> },
+): number[] {
   const seen = checked.edges;
   const known: (Vec3 | undefined)[] = [];
   const pos = (i: number): Vec3 => (known[i] ??= at(uv[2 * i], uv[2 * i + 1]));
@@ -425,10 +450,11 @@ function refinePoints(f: Face, uv: readonly number[], triangles: ArrayLike<numbe
   const n = 2 ** 24;
   const count = new Map<number, number>();
   const key = (a: number, c: number) => (a < c ? a * n + c : c * n + a);
-  for (let t = 0; t < triangles.length; t += 3) for (let k = 0; k < 3; k++) {
-    const e = key(triangles[t + k], triangles[t + ((k + 1) % 3)]);
-    count.set(e, (count.get(e) ?? 0) + 1);
-  }
+  for (let t = 0; t < triangles.length; t += 3)
+    for (let k = 0; k < 3; k++) {
+      const e = key(triangles[t + k], triangles[t + ((k + 1) % 3)]);
+      count.set(e, (count.get(e) ?? 0) + 1);
+    }
   const off = (p: Vec3, chordPoint: Vec3, u: number, v: number) => {
     const nn = surfaceNormal(f.surface, u, v);
     return Math.abs((p[0] - chordPoint[0]) * nn[0] + (p[1] - chordPoint[1]) * nn[1] + (p[2] - chordPoint[2]) * nn[2]);

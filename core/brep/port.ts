@@ -5,11 +5,11 @@
 import { boxSize } from '../math/index.ts';
 import type { NurbsSurface } from '../nurbs/index.ts';
 import { type Body, bodyBox, combineBodies, type Edge, type Face, subBody, withShells } from './body.ts';
-import { massProperties } from './mass.ts';
 import { inspect } from './gate.ts';
-import { measuredTolerances, readText, type ReadResult } from './occt/read.ts';
-import { refitEdges } from './refit.ts';
+import { massProperties } from './mass.ts';
+import { measuredTolerances, type ReadResult, readText } from './occt/read.ts';
 import { writeText } from './occt/write.ts';
+import { refitEdges } from './refit.ts';
 import { type CallOptions, type IndexMap, KernelError, type KernelService } from './service.ts';
 
 const texts = new WeakMap<Body, string>();

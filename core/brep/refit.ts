@@ -1,6 +1,6 @@
 import { cross, distance, dot, length, solveDense, type Vec3 } from '../math/index.ts';
-import { closestOnSurface, evaluateSurface, fitFunction, type FitSeed, knotRuns, lengthParameter, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
-import { type Body, type Edge, edgePoint, type EdgeUse, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
+import { closestOnSurface, evaluateSurface, type FitSeed, fitFunction, knotRuns, lengthParameter, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
+import { type Body, type Edge, type EdgeUse, edgePoint, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
 
 /**
  * Lighter curves for edges that came out of a cut: the edge and its images on all its faces are fitted together on one knot vector, so that
@@ -55,11 +55,29 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
         out[4 + 2 * k] = p[1] * scale[k][1];
       });
     };
-    const fit = fitFunction(sample, 0, byLength.total, dim, 5, tolerance, breaksAlong(byLength, (t) => uses[i].map((r, k) => ({ s: faces[k].surface, uv: useUV(faces[k], r.use, t) }))), 120);
+    const fit = fitFunction(
+      sample,
+      0,
+      byLength.total,
+      dim,
+      5,
+      tolerance,
+      breaksAlong(byLength, (t) => uses[i].map((r, k) => ({ s: faces[k].surface, uv: useUV(faces[k], r.use, t) }))),
+      120,
+    );
     const count = fit.data.length / dim;
     if (fit.deviation > tolerance || count >= e.curve.control.length / 4) continue;
     const rows = Array.from({ length: count }, (_, r) => Array.from(fit.data.subarray(r * dim, r * dim + dim)));
-    edges[i] = { ...e, curve: makeCurve(5, rows.map((r) => r.slice(0, 3)), fit.knots), range: [0, byLength.total], tolerance: Math.max(e.tolerance, 2 * fit.deviation) } satisfies Edge;
+    edges[i] = {
+      ...e,
+      curve: makeCurve(
+        5,
+        rows.map((r) => r.slice(0, 3)),
+        fit.knots,
+      ),
+      range: [0, byLength.total],
+      tolerance: Math.max(e.tolerance, 2 * fit.deviation),
+    } satisfies Edge;
     uses[i].forEach((r, k) => {
       const pts = rows.map((row) => [row[3 + 2 * k] / scale[k][0], row[4 + 2 * k] / scale[k][1]]);
       replaced.set(r.use, { ...r.use, pcurve: { curve: makeCurve(5, pts, fit.knots) } });
@@ -71,7 +89,14 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
 }
 
 /** The point common to both surfaces in the plane through `p` across `tangent` (Newton on the two tangent planes). */
-function onBoth(a: NurbsSurface, uvA: readonly [number, number], b: NurbsSurface, uvB: readonly [number, number] | undefined, p: Vec3, tangent: Vec3): { point: Vec3; foot: readonly [number, number] } | undefined {
+function onBoth(
+  a: NurbsSurface,
+  uvA: readonly [number, number],
+  b: NurbsSurface,
+  uvB: readonly [number, number] | undefined,
+  p: Vec3,
+  tangent: Vec3,
+): { point: Vec3; foot: readonly [number, number] } | undefined {
   let x = p;
   let fa = closestOnSurface(a, x, uvA);
   let fb = closestOnSurface(b, x, uvB);

@@ -9,11 +9,17 @@ export interface IndexMap {
 }
 export interface KernelOps {
   /** Splits targets by tools (general split, nothing removed). `born` lists result edges made by a target face meeting a tool. */
-  split: { args: { targets: string[]; tools: string[]; fuzzy: number }; result: { text: string; map: IndexMap; born: { edge: number; target: number; face: number; tool: number; toolFace: number }[] } };
+  split: {
+    args: { targets: string[]; tools: string[]; fuzzy: number };
+    result: { text: string; map: IndexMap; born: { edge: number; target: number; face: number; tool: number; toolFace: number }[] };
+  };
   sew: { args: { inputs: string[]; tolerance: number; nonManifold: boolean }; result: { text: string; map: IndexMap; free: number; multiple: number } };
   boolean: { args: { first: string[]; second: string[]; kind: 'union' | 'subtract' | 'intersect'; fuzzy: number }; result: { text: string; map: IndexMap } };
   /** Offset solid from an open sheet, or a shelled solid. `made` maps input faces to the offset faces they generated. */
-  thick: { args: { input: string; distance: number; openFaces: number[]; method: 'simple' | 'join'; corner: 'sharp' | 'round'; tolerance: number }; result: { text: string; map: IndexMap; made: number[][] } };
+  thick: {
+    args: { input: string; distance: number; openFaces: number[]; method: 'simple' | 'join'; corner: 'sharp' | 'round'; tolerance: number };
+    result: { text: string; map: IndexMap; made: number[][] };
+  };
   offset: { args: { input: string; distance: number; method: 'simple' | 'join'; corner: 'sharp' | 'round'; tolerance: number }; result: { text: string; made: number[][] } };
   check: { args: { input: string }; result: { valid: boolean; badFaces: number[] } };
   mass: { args: { input: string }; result: { area: number; volume: number } };

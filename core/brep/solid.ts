@@ -47,7 +47,8 @@ export function makeSolid(b: Body): SolidResult {
   const volumes = groups.map((g) => massProperties(oriented.body, g).volume);
   if (volumes.some((v) => Math.abs(v) < 1e-12)) return { ok: false, message: 'a closed part encloses no volume' };
   const boxes = groups.map((g) => bodyBox(subBody(oriented.body, g)));
-  const inside = (i: number, j: number) => i !== j && [0, 1, 2].every((k) => boxes[i].min[k] >= boxes[j].min[k] - 1e-9 && boxes[i].max[k] <= boxes[j].max[k] + 1e-9) && Math.abs(volumes[i]) < Math.abs(volumes[j]);
+  const inside = (i: number, j: number) =>
+    i !== j && [0, 1, 2].every((k) => boxes[i].min[k] >= boxes[j].min[k] - 1e-9 && boxes[i].max[k] <= boxes[j].max[k] + 1e-9) && Math.abs(volumes[i]) < Math.abs(volumes[j]);
   const depth = groups.map((_, i) => groups.filter((_, j) => inside(i, j)).length);
   let flipped = oriented.flipped.length;
   const faces = [...oriented.body.faces];

@@ -42,10 +42,16 @@ function entities(text: string): Entities {
 const refs = (s: string): number[] => [...s.matchAll(/#(\d+)/g)].map((m) => Number(m[1]));
 const firstString = (s: string): string => decodeString(/'((?:[^']|'')*)'/.exec(s)?.[1] ?? '');
 function decodeString(s: string): string {
-  return s.replace(/''/g, "'").replace(/\\X2\\([0-9A-F]+)\\X0\\/g, (_, h: string) => (h.match(/.{4}/g) ?? []).map((c) => String.fromCharCode(Number.parseInt(c, 16))).join('')).replace(/\\X\\([0-9A-F]{2})/g, (_, h: string) => String.fromCharCode(Number.parseInt(h, 16)));
+  return s
+    .replace(/''/g, "'")
+    .replace(/\\X2\\([0-9A-F]+)\\X0\\/g, (_, h: string) => (h.match(/.{4}/g) ?? []).map((c) => String.fromCharCode(Number.parseInt(c, 16))).join(''))
+    .replace(/\\X\\([0-9A-F]{2})/g, (_, h: string) => String.fromCharCode(Number.parseInt(h, 16)));
 }
 function encodeString(s: string): string {
-  return s.replace(/'/g, "''").replace(/\\/g, '\\\\').replace(/[^\x20-\x7e]+/g, (t) => `\\X2\\${[...t].map((c) => c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`);
+  return s
+    .replace(/'/g, "''")
+    .replace(/\\/g, '\\\\')
+    .replace(/[^\x20-\x7e]+/g, (t) => `\\X2\\${[...t].map((c) => c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`);
 }
 
 /** Names and colours by the order of faces in the file's shells, which is the order the kernel hands them out in. */
@@ -72,7 +78,13 @@ function annotations(text: string) {
     const args = e.args.get(id) ?? '';
     if (type === 'COLOUR_RGB') {
       const rgb = args.split(',').slice(-3).map(Number);
-      return `#${rgb.map((x) => Math.round(255 * Math.min(1, Math.max(0, x))).toString(16).padStart(2, '0')).join('')}`;
+      return `#${rgb
+        .map((x) =>
+          Math.round(255 * Math.min(1, Math.max(0, x)))
+            .toString(16)
+            .padStart(2, '0'),
+        )
+        .join('')}`;
     }
     for (const r of refs(args)) {
       const c = colourOf(r, depth + 1);
@@ -95,7 +107,15 @@ function annotations(text: string) {
     for (const s of refs(e.args.get(id) ?? '')) for (const f of refs(e.args.get(s) ?? '')) solidOfFace.set(f, id);
   });
   const products = [...e.type].filter(([, t]) => t === 'PRODUCT').map(([id]) => firstString(e.args.get(id) ?? ''));
-  const unit = /SI_UNIT\s*\(\s*\.MILLI\.\s*,\s*\.METRE\.\s*\)/.test(text) ? 'mm' : /CONVERSION_BASED_UNIT\s*\(\s*'INCH'/i.test(text) ? 'in' : /SI_UNIT\s*\(\s*\.CENTI\.\s*,\s*\.METRE\./.test(text) ? 'cm' : /SI_UNIT\s*\(\s*\$\s*,\s*\.METRE\./.test(text) ? 'm' : 'mm';
+  const unit = /SI_UNIT\s*\(\s*\.MILLI\.\s*,\s*\.METRE\.\s*\)/.test(text)
+    ? 'mm'
+    : /CONVERSION_BASED_UNIT\s*\(\s*'INCH'/i.test(text)
+      ? 'in'
+      : /SI_UNIT\s*\(\s*\.CENTI\.\s*,\s*\.METRE\./.test(text)
+        ? 'cm'
+        : /SI_UNIT\s*\(\s*\$\s*,\s*\.METRE\./.test(text)
+          ? 'm'
+          : 'mm';
   return {
     faces: faceIds.map((id) => ({ name: firstString(e.args.get(id) ?? ''), colour: colour.get(id) ?? colour.get(solidOfFace.get(id) ?? -1) })),
     products,
@@ -130,14 +150,24 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
   const parts: StepPart[] = [];
   const base = info.products[info.products.length - 1] || fallbackName;
   body.solids.forEach((shells, k) => {
-    const part = subBody(body, shells.flatMap((s) => body.shells[s].faces));
+    const part = subBody(
+      body,
+      shells.flatMap((s) => body.shells[s].faces),
+    );
     const closed = part.shells.every((s) => s.closed);
     const own = info.solidNames.length === body.solids.length ? info.solidNames[k] : '';
     if (!closed) notes.push(`Solid ${k + 1} is not closed`);
     parts.push({ name: own || (body.solids.length > 1 ? `${base} ${k + 1}` : base), body: closed ? { ...part, solids: [part.shells.map((_, i) => i)] } : part });
   });
   const loose = body.shells.map((_, i) => i).filter((i) => !inSolid.has(i));
-  if (loose.length) parts.push({ name: parts.length ? `${base} skins` : base, body: subBody(body, loose.flatMap((i) => body.shells[i].faces)) });
+  if (loose.length)
+    parts.push({
+      name: parts.length ? `${base} skins` : base,
+      body: subBody(
+        body,
+        loose.flatMap((i) => body.shells[i].faces),
+      ),
+    });
   return { ok: true, parts, report: { notes, unit: info.unit, parts: parts.length, faces: body.faces.length } };
 }
 
@@ -190,7 +220,15 @@ function annotate(content: string, parts: readonly StepPart[]): string {
       const rgb = [1, 3, 5].map((o) => (Number.parseInt((f.colour as string).slice(o, o + 2), 16) / 255).toFixed(6));
       const n = next;
       next += 7;
-      lines.push(`#${n}=COLOUR_RGB('',${rgb.join(',')});`, `#${n + 1}=FILL_AREA_STYLE_COLOUR('',#${n});`, `#${n + 2}=FILL_AREA_STYLE('',(#${n + 1}));`, `#${n + 3}=SURFACE_STYLE_FILL_AREA(#${n + 2});`, `#${n + 4}=SURFACE_SIDE_STYLE('',(#${n + 3}));`, `#${n + 5}=SURFACE_STYLE_USAGE(.BOTH.,#${n + 4});`, `#${n + 6}=PRESENTATION_STYLE_ASSIGNMENT((#${n + 5}));`);
+      lines.push(
+        `#${n}=COLOUR_RGB('',${rgb.join(',')});`,
+        `#${n + 1}=FILL_AREA_STYLE_COLOUR('',#${n});`,
+        `#${n + 2}=FILL_AREA_STYLE('',(#${n + 1}));`,
+        `#${n + 3}=SURFACE_STYLE_FILL_AREA(#${n + 2});`,
+        `#${n + 4}=SURFACE_SIDE_STYLE('',(#${n + 3}));`,
+        `#${n + 5}=SURFACE_STYLE_USAGE(.BOTH.,#${n + 4});`,
+        `#${n + 6}=PRESENTATION_STYLE_ASSIGNMENT((#${n + 5}));`,
+      );
       style = n + 6;
       byColour.set(f.colour, style);
     }

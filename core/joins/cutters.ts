@@ -1,6 +1,6 @@
+import { type Body, BodyBuilder, bodyBox, planeRecordOf, surfaceBody } from '../brep/index.ts';
 import { add, boxCentre, boxSize, distance, type Frame, scale, translation, type Vec3 } from '../math/index.ts';
 import { closestOnSurface, domain, extrudedSurface, fitFunction, joinCurves, makeCurve, type NurbsCurve, planeSurface, pointAt, ruledSurface, surfaceNormal, transformCurve } from '../nurbs/index.ts';
-import { type Body, BodyBuilder, bodyBox, planeRecordOf, surfaceBody } from '../brep/index.ts';
 
 /** A flat cutter that reaches past everything in `target`. */
 export function planeCutter(frame: Frame, target: Body): Body {
@@ -38,10 +38,24 @@ export function normalCutter(curves: readonly NurbsCurve[], target: Body, reach:
       out.set(add(p, scale(best.normal, -reach)));
       out.set(add(p, scale(best.normal, reach)), 3);
     },
-    a, b, 6, 3, tolerance, [], 200,
+    a,
+    b,
+    6,
+    3,
+    tolerance,
+    [],
+    200,
   );
   const rows = fit.data.length / 6;
-  const low = makeCurve(3, Array.from({ length: rows }, (_, i) => Array.from(fit.data.subarray(i * 6, i * 6 + 3))), fit.knots);
-  const high = makeCurve(3, Array.from({ length: rows }, (_, i) => Array.from(fit.data.subarray(i * 6 + 3, i * 6 + 6))), fit.knots);
+  const low = makeCurve(
+    3,
+    Array.from({ length: rows }, (_, i) => Array.from(fit.data.subarray(i * 6, i * 6 + 3))),
+    fit.knots,
+  );
+  const high = makeCurve(
+    3,
+    Array.from({ length: rows }, (_, i) => Array.from(fit.data.subarray(i * 6 + 3, i * 6 + 6))),
+    fit.knots,
+  );
   return surfaceBody(ruledSurface(low, high), { prefix: 'strip', face: (i, j) => `strip.${i}.${j}` }).body;
 }

@@ -1,5 +1,5 @@
-import { boxSize, distance, type Vec3 } from '../math/index.ts';
 import { type Body, bodyBox, massProperties, meshBody, topologyOf } from '../brep/index.ts';
+import { boxSize, distance, type Vec3 } from '../math/index.ts';
 
 export interface CutRegion {
   readonly faces: readonly number[];
@@ -22,10 +22,11 @@ export function cutRegions(b: Body, cut: readonly number[]): CutRegion[] {
     for (let k = 0; k < list.length; k++)
       for (const u of b.faces[list[k]].loops.flat()) {
         if (wall.has(u.edge)) continue;
-        for (const o of uses[u.edge]) if (group[o.face] < 0) {
-          group[o.face] = groups.length;
-          list.push(o.face);
-        }
+        for (const o of uses[u.edge])
+          if (group[o.face] < 0) {
+            group[o.face] = groups.length;
+            list.push(o.face);
+          }
       }
     groups.push(list);
   }

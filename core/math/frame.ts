@@ -51,7 +51,14 @@ export interface Affine {
   readonly t: Vec3;
 }
 
-export const IDENTITY: Affine = { m: [[1, 0, 0], [0, 1, 0], [0, 0, 1]], t: [0, 0, 0] };
+export const IDENTITY: Affine = {
+  m: [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ],
+  t: [0, 0, 0],
+};
 export const applyPoint = (a: Affine, p: Vec3): Vec3 => [dot(a.m[0], p) + a.t[0], dot(a.m[1], p) + a.t[1], dot(a.m[2], p) + a.t[2]];
 export const applyVector = (a: Affine, p: Vec3): Vec3 => [dot(a.m[0], p), dot(a.m[1], p), dot(a.m[2], p)];
 export const determinant = (a: Affine): number => dot(a.m[0], cross(a.m[1], a.m[2]));
@@ -74,7 +81,14 @@ export function rotation(centre: Vec3, axis: Vec3, angle: number): Affine {
 }
 
 /** Uniform scaling about a point. */
-export const scaling = (centre: Vec3, s: number): Affine => ({ m: [[s, 0, 0], [0, s, 0], [0, 0, s]], t: scale(centre, 1 - s) });
+export const scaling = (centre: Vec3, s: number): Affine => ({
+  m: [
+    [s, 0, 0],
+    [0, s, 0],
+    [0, 0, s],
+  ],
+  t: scale(centre, 1 - s),
+});
 
 /** Reflection in the xy plane of the frame. */
 export function reflection(f: Frame): Affine {

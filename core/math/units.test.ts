@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { evaluateFormula, formulaNames, solveBanded, solveDense, gaussRule } from './index.ts';
+import { evaluateFormula, formulaNames, gaussRule, solveBanded, solveDense } from './index.ts';
 
 const value = (t: string, names: [string, number][] = []) => {
   const r = evaluateFormula(t, new Map(names));
@@ -8,10 +8,29 @@ const value = (t: string, names: [string, number][] = []) => {
 
 describe('formulas', () => {
   it.each([
-    ['12', 12], ['0.5 in', 12.7], ['2 cm + 3 mm', 23], ['1ft', 304.8], ['2*(3+4)', 14], ['-3^2', -9], ['sqrt(16)', 4], ['sin(30)', 0.5], ['max(2, 7)', 7], ['30 deg', 30], ['1,5', 1.5], ['0.25 turn', 90], ['2e-3', 0.002],
+    ['12', 12],
+    ['0.5 in', 12.7],
+    ['2 cm + 3 mm', 23],
+    ['1ft', 304.8],
+    ['2*(3+4)', 14],
+    ['-3^2', -9],
+    ['sqrt(16)', 4],
+    ['sin(30)', 0.5],
+    ['max(2, 7)', 7],
+    ['30 deg', 30],
+    ['1,5', 1.5],
+    ['0.25 turn', 90],
+    ['2e-3', 0.002],
   ])('%s', (text, want) => expect(value(text)).toBeCloseTo(want, 12));
   it('uses dials', () => expect(value('wall*2 + 1 mm', [['wall', 1.2]])).toBeCloseTo(3.4, 12));
-  it.each([['', 'nothing typed'], ['wall', 'no dial called "wall"'], ['1/0', 'division by zero'], ['2 3', 'side by side'], ['foo(2)', 'no function'], ['(2', 'cannot read']])('refuses %j', (text, why) => expect(value(text)).toContain(why));
+  it.each([
+    ['', 'nothing typed'],
+    ['wall', 'no dial called "wall"'],
+    ['1/0', 'division by zero'],
+    ['2 3', 'side by side'],
+    ['foo(2)', 'no function'],
+    ['(2', 'cannot read'],
+  ])('refuses %j', (text, why) => expect(value(text)).toContain(why));
   it('names', () => expect(formulaNames('wall*2 + 3 mm - sin(a1)')).toEqual(['wall', 'a1']));
 });
 

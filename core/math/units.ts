@@ -31,7 +31,12 @@ class FormulaError extends Error {}
  * A plain number counts in `baseUnit`. Angles in degrees, sin/cos/tan take degrees.
  */
 export function evaluateFormula(text: string, names: ReadonlyMap<string, number> = new Map(), baseUnit = 'mm'): FormulaResult {
-  const trimmed = text.trim().replace(/,(?=\d)/g, '.').replace(/\^/g, '**').replace(/°/g, ' deg').replace(/"/g, ' in');
+  const trimmed = text
+    .trim()
+    .replace(/,(?=\d)/g, '.')
+    .replace(/\^/g, '**')
+    .replace(/°/g, ' deg')
+    .replace(/"/g, ' in');
   if (!trimmed) return { ok: false, message: 'nothing typed: enter a number such as 12 or 0.5 in' };
   const units = [...Object.keys(LENGTH), ...Object.keys(ANGLE)].join('|');
   const base = LENGTH[baseUnit] ?? 1;
@@ -67,12 +72,18 @@ function walk(n: jsep.Expression, names: ReadonlyMap<string, number>): number {
       const a = walk(node.left, names);
       const b = walk(node.right, names);
       switch (node.operator) {
-        case '+': return a + b;
-        case '-': return a - b;
-        case '*': return a * b;
-        case '/': return b === 0 ? fail('division by zero') : a / b;
-        case '**': return a ** b;
-        default: return fail(`"${node.operator}" is not known here`);
+        case '+':
+          return a + b;
+        case '-':
+          return a - b;
+        case '*':
+          return a * b;
+        case '/':
+          return b === 0 ? fail('division by zero') : a / b;
+        case '**':
+          return a ** b;
+        default:
+          return fail(`"${node.operator}" is not known here`);
       }
     }
     case 'CallExpression': {

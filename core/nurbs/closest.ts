@@ -203,4 +203,3 @@ function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): Surfac
   const point: Vec3 = [js[0], js[1], js[2]];
   return { u: bestU, v: bestV, point, distance: Math.hypot(point[0] - p[0], point[1] - p[1], point[2] - p[2]) };
 }
-

@@ -1,4 +1,4 @@
-import { applyPoint, type Affine, type Box, boxOf, gaussRule, type Vec3 } from '../math/index.ts';
+import { type Affine, applyPoint, type Box, boxOf, gaussRule, type Vec3 } from '../math/index.ts';
 import { basisDerivatives, clipNet, domainOf, elevateNet, findSpan, insertKnots, knotRuns, type Net, raiseMultiplicity, remapNet, removeKnotOnce, reverseNet, splitNet } from './spline.ts';
 
 /**

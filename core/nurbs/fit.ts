@@ -60,7 +60,11 @@ export function curveThrough(points: readonly Vec3[], options: ThroughOptions = 
     B.set(r.value, i * 3);
   });
   if (!solveDense(A, B, m, 3)) return makeCurve(1, points, [0, ...at, 1]);
-  return makeCurve(degree, Array.from({ length: m }, (_, i) => [B[3 * i], B[3 * i + 1], B[3 * i + 2]]), knots);
+  return makeCurve(
+    degree,
+    Array.from({ length: m }, (_, i) => [B[3 * i], B[3 * i + 1], B[3 * i + 2]]),
+    knots,
+  );
 }
 
 function closedThrough(points: readonly Vec3[], degree: number): NurbsCurve {
@@ -166,8 +170,20 @@ export interface SampledFit {
  * Fits a vector function f over [a, b] (rows of `dim`) to `tolerance` (checked at points that were not fitted) by inserting knots where the
  * error is, starting from `seeds`. Rows of one result share one knot vector, so several curves can be fitted together.
  */
-export function fitFunction(f: (t: number, out: Float64Array) => void, a: number, b: number, dim: number, degree: number, tolerance: number, seeds: readonly (number | FitSeed)[] = [], maxSpans = 400): SampledFit {
-  const wanted = seeds.map((k): FitSeed => (typeof k === 'number' ? { t: k, multiplicity: 1 } : k)).filter((k) => k.t > a + 1e-6 * (b - a) && k.t < b - 1e-6 * (b - a)).sort((x, y) => x.t - y.t);
+export function fitFunction(
+  f: (t: number, out: Float64Array) => void,
+  a: number,
+  b: number,
+  dim: number,
+  degree: number,
+  tolerance: number,
+  seeds: readonly (number | FitSeed)[] = [],
+  maxSpans = 400,
+): SampledFit {
+  const wanted = seeds
+    .map((k): FitSeed => (typeof k === 'number' ? { t: k, multiplicity: 1 } : k))
+    .filter((k) => k.t > a + 1e-6 * (b - a) && k.t < b - 1e-6 * (b - a))
+    .sort((x, y) => x.t - y.t);
   const merged: FitSeed[] = [];
   for (const k of wanted) {
     const last = merged[merged.length - 1];
@@ -184,7 +200,8 @@ export function fitFunction(f: (t: number, out: Float64Array) => void, a: number
     const knots = Float64Array.from([...Array(degree).fill(a), ...breaks.flatMap((t) => Array(multiplicity.get(t) ?? 1).fill(t)), ...Array(degree).fill(b)]);
     const per = 2 * degree + 2;
     const at: number[] = [];
-    for (let i = 0; i + 1 < breaks.length; i++) for (let k = 0; k < per; k++) at.push(breaks[i] + ((breaks[i + 1] - breaks[i]) * (1 - Math.cos((Math.PI * (k + (i === 0 && k === 0 ? 0 : 0.5))) / per))) / 2);
+    for (let i = 0; i + 1 < breaks.length; i++)
+      for (let k = 0; k < per; k++) at.push(breaks[i] + ((breaks[i + 1] - breaks[i]) * (1 - Math.cos((Math.PI * (k + (i === 0 && k === 0 ? 0 : 0.5))) / per))) / 2);
     at[0] = a;
     at.push(b);
     const values = new Float64Array(at.length * dim);
@@ -227,9 +244,18 @@ export function fitFunction(f: (t: number, out: Float64Array) => void, a: number
  * Like `fitFunction`, for a function that repeats after [a, b]: the control rows repeat too, so that the join is as smooth as any other
  * place. The result is clamped to [a, b]. Least squares on the periodic basis, dense normal equations.
  */
-export function fitPeriodic(f: (t: number, out: Float64Array) => void, a: number, b: number, dim: number, degree: number, tolerance: number, seeds: readonly FitSeed[] = [], maxSpans = 160): SampledFit {
+export function fitPeriodic(
+  f: (t: number, out: Float64Array) => void,
+  a: number,
+  b: number,
+  dim: number,
+  degree: number,
+  tolerance: number,
+  seeds: readonly FitSeed[] = [],
+  maxSpans = 160,
+): SampledFit {
   const period = b - a;
-  const wrap = (t: number) => a + ((((t - a) / period) % 1) + 1) % 1 * period;
+  const wrap = (t: number) => a + (((((t - a) / period) % 1) + 1) % 1) * period;
   const sorted = seeds.map((k) => ({ t: wrap(k.t), multiplicity: Math.min(degree, k.multiplicity) })).sort((x, y) => x.t - y.t);
   const multiplicity = new Map<number, number>();
   let breaks: number[] = [];
@@ -307,7 +333,7 @@ export function fitPeriodic(f: (t: number, out: Float64Array) => void, a: number
     if (!best || deviation < best.deviation) {
       // unrolled over three periods, then clipped to [a, b]
       const long = Float64Array.from({ length: 3 * n + degree + 1 }, (_, i) => knot(i - degree - n));
-      const rows = new Float64Array((3 * n) * dim);
+      const rows = new Float64Array(3 * n * dim);
       for (let i = 0; i < 3 * n; i++) rows.set(B.subarray((i % n) * dim, (i % n) * dim + dim), i * dim);
       const net = clipNet({ degree, knots: long, data: rows, stride: dim }, a, b);
       best = { knots: net.knots, data: net.data, deviation };
@@ -334,7 +360,11 @@ export function refitCurve(c: NurbsCurve, degree: number, points: number): { cur
   const values = new Float64Array((n + 1) * 3);
   at.forEach((t, i) => values.set(pointAt(c, t), i * 3));
   const data = fitOnKnots(degree, knots, at, values, 3) ?? new Float64Array(points * 3);
-  const curve = makeCurve(degree, Array.from({ length: points }, (_, i) => [data[3 * i], data[3 * i + 1], data[3 * i + 2]]), knots);
+  const curve = makeCurve(
+    degree,
+    Array.from({ length: points }, (_, i) => [data[3 * i], data[3 * i + 1], data[3 * i + 2]]),
+    knots,
+  );
   let deviation = 0;
   let where: Vec3 = pointAt(c, a);
   for (let i = 0; i <= 400; i++) {
@@ -347,4 +377,3 @@ export function refitCurve(c: NurbsCurve, degree: number, points: number): { cur
   }
   return { curve, deviation, at: where };
 }
-

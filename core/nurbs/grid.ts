@@ -22,7 +22,13 @@ function basisTable(knots: Float64Array, degree: number, at: ArrayLike<number>) 
  * Positions and unit normals on the grid us x vs: arrays of us.length*vs.length*3, u-major. Basis functions are computed once per row
  * and column; each row is contracted along u first, so that a point costs 2·(degreeV+1) products (Piegl & Tiller, section 3.5 rearranged).
  */
-export function evaluateGrid(s: NurbsSurface, us: ArrayLike<number>, vs: ArrayLike<number>, positions = new Float64Array(us.length * vs.length * 3), normals = new Float64Array(us.length * vs.length * 3)) {
+export function evaluateGrid(
+  s: NurbsSurface,
+  us: ArrayLike<number>,
+  vs: ArrayLike<number>,
+  positions = new Float64Array(us.length * vs.length * 3),
+  normals = new Float64Array(us.length * vs.length * 3),
+) {
   const { degreeU: p, degreeV: q, countV, control } = s;
   const U = basisTable(s.knotsU, p, us);
   const V = basisTable(s.knotsV, q, vs);
@@ -51,14 +57,26 @@ export function evaluateGrid(s: NurbsSurface, us: ArrayLike<number>, vs: ArrayLi
       }
     }
     for (let j = 0; j < nv; j++) {
-      let x = 0, y = 0, z = 0, w = 0;
-      let xu = 0, yu = 0, zu = 0, wu = 0;
-      let xv = 0, yv = 0, zv = 0, wv = 0;
+      let x = 0,
+        y = 0,
+        z = 0,
+        w = 0;
+      let xu = 0,
+        yu = 0,
+        zu = 0,
+        wu = 0;
+      let xv = 0,
+        yv = 0,
+        zv = 0,
+        wv = 0;
       let o = V.first[j] * 8;
       for (let b = j * q1, e = b + q1; b < e; b++, o += 8) {
         const f = V.value[b];
         const g = V.slope[b];
-        const lx = line[o], ly = line[o + 1], lz = line[o + 2], lw = line[o + 3];
+        const lx = line[o],
+          ly = line[o + 1],
+          lz = line[o + 2],
+          lw = line[o + 3];
         x += f * lx;
         y += f * ly;
         z += f * lz;
@@ -77,8 +95,12 @@ export function evaluateGrid(s: NurbsSurface, us: ArrayLike<number>, vs: ArrayLi
       y *= r;
       z *= r;
       // derivatives are only needed up to a positive factor
-      const ax = xu - wu * x, ay = yu - wu * y, az = zu - wu * z;
-      const bx = xv - wv * x, by = yv - wv * y, bz = zv - wv * z;
+      const ax = xu - wu * x,
+        ay = yu - wu * y,
+        az = zu - wu * z;
+      const bx = xv - wv * x,
+        by = yv - wv * y,
+        bz = zv - wv * z;
       let nx = ay * bz - az * by;
       let ny = az * bx - ax * bz;
       let nz = ax * by - ay * bx;

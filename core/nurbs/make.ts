@@ -169,7 +169,16 @@ export function revolvedSurface(c: NurbsCurve, centre: Vec3, axis: Vec3, start: 
 /** Rectangle of a frame's plane with parameters equal to its local coordinates. */
 export function planeSurface(f: Frame, x0: number, x1: number, y0: number, y1: number): NurbsSurface {
   const at = (x: number, y: number): Vec3 => along(along(f.origin, f.x, x), f.y, y);
-  return makeSurface(1, 1, [[at(x0, y0), at(x0, y1)], [at(x1, y0), at(x1, y1)]], [x0, x0, x1, x1], [y0, y0, y1, y1]);
+  return makeSurface(
+    1,
+    1,
+    [
+      [at(x0, y0), at(x0, y1)],
+      [at(x1, y0), at(x1, y1)],
+    ],
+    [x0, x0, x1, x1],
+    [y0, y0, y1, y1],
+  );
 }
 
 /** The curve seen in a plane's own coordinates: exact 2D curve. */
@@ -198,7 +207,10 @@ export function planeOf(curves: readonly NurbsCurve[]): { frame: Frame; deviatio
       pts.push([at[0], at[1], at[2]]);
     }
   }
-  const centre = scale(pts.reduce<Vec3>((s, p) => [s[0] + p[0], s[1] + p[1], s[2] + p[2]], [0, 0, 0]), 1 / pts.length);
+  const centre = scale(
+    pts.reduce<Vec3>((s, p) => [s[0] + p[0], s[1] + p[1], s[2] + p[2]], [0, 0, 0]),
+    1 / pts.length,
+  );
   // Newell normal of the sample polygon; falls back to the two widest directions for open, nearly straight sets
   let n: Vec3 = [0, 0, 0];
   let best = 0;

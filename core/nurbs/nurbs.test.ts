@@ -2,20 +2,63 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { frameFromNormal, type Vec3, WORLD } from '../math/index.ts';
 import {
-  arcLength, arcThrough, circleCurve, clampedKnots, closestOnCurve, closestOnSurface, compatibleCurves, controlPointCurve, curvatureAt, curvatureOf, curveThrough, derivativesAt, domain, elevateCurve, elevateSurface,
-  ellipseArc, equalLengthParameters, evaluateGrid, fitFunction, fitPeriodic, insertCurveKnots, insertSurfaceKnots, joinCurves, makeCurve, makeSurface, moveStart, type NurbsCurve, planeOf, pointAt, refitCurve, removeCurveKnot, reverseCurve,
-  revolvedSurface, smoothArc, splitCurve, surfaceJet, surfaceNormal, surfacePoint, transpose,
+  arcLength,
+  arcThrough,
+  circleCurve,
+  clampedKnots,
+  closestOnCurve,
+  closestOnSurface,
+  compatibleCurves,
+  controlPointCurve,
+  curvatureAt,
+  curvatureOf,
+  curveThrough,
+  derivativesAt,
+  domain,
+  elevateCurve,
+  elevateSurface,
+  ellipseArc,
+  equalLengthParameters,
+  evaluateGrid,
+  fitFunction,
+  fitPeriodic,
+  insertCurveKnots,
+  insertSurfaceKnots,
+  joinCurves,
+  makeCurve,
+  makeSurface,
+  moveStart,
+  type NurbsCurve,
+  planeOf,
+  pointAt,
+  refitCurve,
+  removeCurveKnot,
+  reverseCurve,
+  revolvedSurface,
+  smoothArc,
+  splitCurve,
+  surfaceJet,
+  surfaceNormal,
+  surfacePoint,
+  transpose,
 } from './index.ts';
 
 const distance = (a: Vec3, b: Vec3) => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]);
 const share = (c: NurbsCurve, s: number) => domain(c)[0] + s * (domain(c)[1] - domain(c)[0]);
 
 const coordinate = fc.double({ min: -50, max: 50, noNaN: true });
-const curves = fc.record({ degree: fc.integer({ min: 1, max: 7 }), extra: fc.integer({ min: 0, max: 6 }), seed: fc.array(fc.tuple(coordinate, coordinate, coordinate), { minLength: 14, maxLength: 14 }), rational: fc.boolean() }).map(({ degree, extra, seed, rational }) => {
-  const n = degree + 1 + extra;
-  const points = Array.from({ length: n }, (_, i) => seed[i % seed.length].map((x, k) => x + i * (k + 1)));
-  return makeCurve(degree, points, clampedKnots(n, degree), rational ? points.map((_, i) => 1 + 0.4 * Math.sin(i * 2)) : undefined);
-});
+const curves = fc
+  .record({
+    degree: fc.integer({ min: 1, max: 7 }),
+    extra: fc.integer({ min: 0, max: 6 }),
+    seed: fc.array(fc.tuple(coordinate, coordinate, coordinate), { minLength: 14, maxLength: 14 }),
+    rational: fc.boolean(),
+  })
+  .map(({ degree, extra, seed, rational }) => {
+    const n = degree + 1 + extra;
+    const points = Array.from({ length: n }, (_, i) => seed[i % seed.length].map((x, k) => x + i * (k + 1)));
+    return makeCurve(degree, points, clampedKnots(n, degree), rational ? points.map((_, i) => 1 + 0.4 * Math.sin(i * 2)) : undefined);
+  });
 
 /** De Boor's algorithm on homogeneous points: a second way to evaluate. */
 function deBoor(c: NurbsCurve, t: number): Vec3 {
@@ -109,7 +152,14 @@ describe('exact shapes', () => {
 });
 
 describe('splines through and near points', () => {
-  const pts: Vec3[] = [[0, 0, 0], [10, 0, 0], [12, 10, 3], [0, 10, 0], [-4, 3, 0], [-5, 1, 1]];
+  const pts: Vec3[] = [
+    [0, 0, 0],
+    [10, 0, 0],
+    [12, 10, 3],
+    [0, 10, 0],
+    [-4, 3, 0],
+    [-5, 1, 1],
+  ];
   it.each([2, 3, 4, 5])('closed, degree %i, runs through its points and closes smoothly', (degree) => {
     const c = curveThrough(pts, { closed: true, degree });
     for (const p of pts) expect(closestOnCurve(c, p).distance).toBeLessThan(1e-10);
@@ -153,7 +203,11 @@ describe('splines through and near points', () => {
     const round = fitPeriodic(circle, 0, 2 * Math.PI, 2, 5, 1e-8);
     expect(round.deviation).toBeLessThan(1e-8);
     const n = round.data.length / 2;
-    const c = makeCurve(5, Array.from({ length: n }, (_, i) => [round.data[2 * i], round.data[2 * i + 1], 0]), round.knots);
+    const c = makeCurve(
+      5,
+      Array.from({ length: n }, (_, i) => [round.data[2 * i], round.data[2 * i + 1], 0]),
+      round.knots,
+    );
     const [a, b] = [derivativesAt(c, 0, 3), derivativesAt(c, 2 * Math.PI, 3)];
     for (let k = 0; k < 4; k++) expect(distance(a[k], b[k])).toBeLessThan(1e-8);
   });
@@ -166,18 +220,27 @@ describe('splines through and near points', () => {
 
 describe('surfaces', () => {
   const grid = Array.from({ length: 7 }, (_, i) => Array.from({ length: 6 }, (_, j) => [i * 5, j * 5, Math.sin(i) * Math.cos(j) * 4] as Vec3));
-  const s = makeSurface(3, 2, grid, clampedKnots(7, 3), clampedKnots(6, 2), grid.map((r, i) => r.map((_, j) => 1 + 0.2 * ((i + j) % 3))));
+  const s = makeSurface(
+    3,
+    2,
+    grid,
+    clampedKnots(7, 3),
+    clampedKnots(6, 2),
+    grid.map((r, i) => r.map((_, j) => 1 + 0.2 * ((i + j) % 3))),
+  );
   it('grid evaluation equals point evaluation', () => {
     const us = Float64Array.from({ length: 9 }, (_, i) => i / 8);
     const g = evaluateGrid(s, us, us);
-    us.forEach((u, i) => us.forEach((v, j) => {
-      const p = surfacePoint(s, u, v);
-      const n = surfaceNormal(s, u, v);
-      for (let k = 0; k < 3; k++) {
-        expect(g.positions[(i * 9 + j) * 3 + k]).toBeCloseTo(p[k], 11);
-        expect(g.normals[(i * 9 + j) * 3 + k]).toBeCloseTo(n[k], 11);
-      }
-    }));
+    us.forEach((u, i) =>
+      us.forEach((v, j) => {
+        const p = surfacePoint(s, u, v);
+        const n = surfaceNormal(s, u, v);
+        for (let k = 0; k < 3; k++) {
+          expect(g.positions[(i * 9 + j) * 3 + k]).toBeCloseTo(p[k], 11);
+          expect(g.normals[(i * 9 + j) * 3 + k]).toBeCloseTo(n[k], 11);
+        }
+      }),
+    );
   });
   it('raising, inserting, transposing keep the shape', () => {
     for (const t of [elevateSurface(s, 1, 2), insertSurfaceKnots(s, [0.2, 0.7], [0.5])]) expect(distance(surfacePoint(t, 0.33, 0.61), surfacePoint(s, 0.33, 0.61))).toBeLessThan(1e-11);
@@ -195,6 +258,18 @@ describe('surfaces', () => {
   it('flat curves are told flat with their deviation', () => {
     const flat = planeOf([circleCurve(frameFromNormal([1, 2, 3], [1, 1, 1]), 4)]);
     expect(flat?.deviation).toBeLessThan(1e-12);
-    expect(planeOf([curveThrough([[0, 0, 0], [10, 0, 1], [10, 10, 0], [0, 10, 1]], { closed: true })])?.deviation).toBeGreaterThan(0.3);
+    expect(
+      planeOf([
+        curveThrough(
+          [
+            [0, 0, 0],
+            [10, 0, 1],
+            [10, 10, 0],
+            [0, 10, 1],
+          ],
+          { closed: true },
+        ),
+      ])?.deviation,
+    ).toBeGreaterThan(0.3);
   });
 });

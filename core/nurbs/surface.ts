@@ -1,4 +1,4 @@
-import { applyPoint, type Affine, type Box, boxOf, cross, dot, length, scale, type Vec3 } from '../math/index.ts';
+import { type Affine, applyPoint, type Box, boxOf, cross, dot, length, scale, type Vec3 } from '../math/index.ts';
 import type { NurbsCurve } from './curve.ts';
 import { basisDerivatives, clipNet, domainOf, elevateNet, findSpan, insertKnots, makeCompatible, type Net, remapNet, reverseNet } from './spline.ts';
 
@@ -18,7 +18,14 @@ export interface NurbsSurface {
 }
 
 /** Surface from points[i][j] (i along u), optional weights. */
-export function makeSurface(degreeU: number, degreeV: number, points: readonly (readonly Vec3[])[], knotsU: ArrayLike<number>, knotsV: ArrayLike<number>, weights?: readonly (readonly number[])[]): NurbsSurface {
+export function makeSurface(
+  degreeU: number,
+  degreeV: number,
+  points: readonly (readonly Vec3[])[],
+  knotsU: ArrayLike<number>,
+  knotsV: ArrayLike<number>,
+  weights?: readonly (readonly number[])[],
+): NurbsSurface {
   const countU = points.length;
   const countV = points[0].length;
   const control = new Float64Array(countU * countV * 4);
@@ -39,8 +46,7 @@ export const domainV = (s: NurbsSurface) => domainOf(s.knotsV, s.degreeV);
 export const netU = (s: NurbsSurface): Net => ({ degree: s.degreeU, knots: s.knotsU, data: s.control, stride: s.countV * 4 });
 export function transpose(s: NurbsSurface): NurbsSurface {
   const control = new Float64Array(s.control.length);
-  for (let i = 0; i < s.countU; i++)
-    for (let j = 0; j < s.countV; j++) control.set(s.control.subarray((i * s.countV + j) * 4, (i * s.countV + j) * 4 + 4), (j * s.countU + i) * 4);
+  for (let i = 0; i < s.countU; i++) for (let j = 0; j < s.countV; j++) control.set(s.control.subarray((i * s.countV + j) * 4, (i * s.countV + j) * 4 + 4), (j * s.countU + i) * 4);
   return { degreeU: s.degreeV, degreeV: s.degreeU, knotsU: s.knotsV, knotsV: s.knotsU, countU: s.countV, countV: s.countU, control, rational: s.rational };
 }
 /** Applies a net operation along u. */
@@ -50,15 +56,27 @@ export function mapU(s: NurbsSurface, op: (n: Net) => Net): NurbsSurface {
 }
 export const mapV = (s: NurbsSurface, op: (n: Net) => Net): NurbsSurface => transpose(mapU(transpose(s), op));
 
-export const elevateSurface = (s: NurbsSurface, byU: number, byV: number): NurbsSurface => mapV(mapU(s, (n) => elevateNet(n, byU)), (n) => elevateNet(n, byV));
+export const elevateSurface = (s: NurbsSurface, byU: number, byV: number): NurbsSurface =>
+  mapV(
+    mapU(s, (n) => elevateNet(n, byU)),
+    (n) => elevateNet(n, byV),
+  );
 export const insertSurfaceKnots = (s: NurbsSurface, u: readonly number[], v: readonly number[]): NurbsSurface => {
   const a = u.length ? mapU(s, (n) => insertKnots(n, u)) : s;
   return v.length ? mapV(a, (n) => insertKnots(n, v)) : a;
 };
 export const reverseU = (s: NurbsSurface): NurbsSurface => mapU(s, reverseNet);
 export const reverseV = (s: NurbsSurface): NurbsSurface => mapV(s, reverseNet);
-export const clipSurface = (s: NurbsSurface, u0: number, u1: number, v0: number, v1: number): NurbsSurface => mapV(mapU(s, (n) => clipNet(n, u0, u1)), (n) => clipNet(n, v0, v1));
-export const remapSurface = (s: NurbsSurface, u0: number, u1: number, v0: number, v1: number): NurbsSurface => mapV(mapU(s, (n) => remapNet(n, u0, u1)), (n) => remapNet(n, v0, v1));
+export const clipSurface = (s: NurbsSurface, u0: number, u1: number, v0: number, v1: number): NurbsSurface =>
+  mapV(
+    mapU(s, (n) => clipNet(n, u0, u1)),
+    (n) => clipNet(n, v0, v1),
+  );
+export const remapSurface = (s: NurbsSurface, u0: number, u1: number, v0: number, v1: number): NurbsSurface =>
+  mapV(
+    mapU(s, (n) => remapNet(n, u0, u1)),
+    (n) => remapNet(n, v0, v1),
+  );
 
 /** Curve of constant u (runs along v). */
 export function isoU(s: NurbsSurface, u: number): NurbsCurve {
@@ -136,8 +154,7 @@ export function evaluateSurface(s: NurbsSurface, u: number, v: number, order: nu
       for (let d = 0; d < 3; d++) {
         let x = hom[(k * w + l) * 4 + d];
         if (s.rational) {
-          for (let i = 0; i <= k; i++)
-            for (let j = 0; j <= l; j++) if (i + j > 0) x -= BINOMIAL[k][i] * BINOMIAL[l][j] * hom[(i * w + j) * 4 + 3] * out[((k - i) * w + l - j) * 3 + d];
+          for (let i = 0; i <= k; i++) for (let j = 0; j <= l; j++) if (i + j > 0) x -= BINOMIAL[k][i] * BINOMIAL[l][j] * hom[(i * w + j) * 4 + 3] * out[((k - i) * w + l - j) * 3 + d];
         }
         out[(k * w + l) * 3 + d] = x / w0;
       }

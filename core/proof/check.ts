@@ -1,12 +1,18 @@
-import { type Box } from '../math/index.ts';
 import { type Body, bodyBox, checkBody, isWatertight, type KernelService, massProperties } from '../brep/index.ts';
+import type { Box } from '../math/index.ts';
 import { type Defect, findDefects } from './defects.ts';
 import { DEFAULT_LIMITS, type GradeLimits, measureRims, measureSeams } from './seams.ts';
 
 export interface CheckReport {
   readonly unit: 'mm';
   readonly faces: number;
-  readonly seams: { readonly count: number; readonly worst: { readonly gapMm: number; readonly kinkDeg: number; readonly curvatureStepPct: number }; readonly g0: number; readonly g1: number; readonly g2: number };
+  readonly seams: {
+    readonly count: number;
+    readonly worst: { readonly gapMm: number; readonly kinkDeg: number; readonly curvatureStepPct: number };
+    readonly g0: number;
+    readonly g1: number;
+    readonly g2: number;
+  };
   readonly rims: { readonly count: number; readonly lengthMm: number };
   readonly watertight: boolean;
   readonly solids: number;
@@ -28,13 +34,20 @@ export async function checkReport(b: Body, kernel: KernelService, tolerance: num
   const mass = massProperties(b);
   const defects = [...findDefects(b, tolerance)];
   const kernelSays = await checkBody(kernel, b);
-  for (const f of kernelSays.badFaces) if (b.faces[f]) defects.push({ code: 'invalid-face', message: `Face ${b.faces[f].name || f + 1} does not pass the independent checker`, place: massProperties(b, [f]).areaCentre });
+  for (const f of kernelSays.badFaces)
+    if (b.faces[f]) defects.push({ code: 'invalid-face', message: `Face ${b.faces[f].name || f + 1} does not pass the independent checker`, place: massProperties(b, [f]).areaCentre });
   if (b.solids.length && watertight && mass.volume < 0) defects.push({ code: 'inside-out', message: 'The solid is inside out', place: mass.areaCentre });
   const worst = (key: 'gap' | 'kink' | 'step') => seams.reduce((m, s) => Math.max(m, s[key]), 0);
   return {
     unit: 'mm',
     faces: b.faces.length,
-    seams: { count: seams.length, worst: { gapMm: worst('gap'), kinkDeg: worst('kink'), curvatureStepPct: worst('step') }, g0: seams.filter((s) => s.grade === 'G0').length, g1: seams.filter((s) => s.grade === 'G1').length, g2: seams.filter((s) => s.grade === 'G2').length },
+    seams: {
+      count: seams.length,
+      worst: { gapMm: worst('gap'), kinkDeg: worst('kink'), curvatureStepPct: worst('step') },
+      g0: seams.filter((s) => s.grade === 'G0').length,
+      g1: seams.filter((s) => s.grade === 'G1').length,
+      g2: seams.filter((s) => s.grade === 'G2').length,
+    },
     rims: { count: rims.length, lengthMm: rims.reduce((s, r) => s + r.length, 0) },
     watertight,
     solids: b.solids.length,

@@ -1,5 +1,5 @@
-import { boxSize, distance, type Vec3 } from '../math/index.ts';
 import { type Body, bodyBox, edgePoint, isOriented, massProperties, topologyOf, traceTangent } from '../brep/index.ts';
+import { boxSize, distance, type Vec3 } from '../math/index.ts';
 import { measureRims } from './seams.ts';
 
 export interface Defect {
@@ -38,7 +38,8 @@ export function findDefects(b: Body, tolerance: number): Defect[] {
   b.faces.forEach((f, i) => {
     const around = f.loops.flat().reduce((s, u) => s + (b.edges[u.edge].degenerate ? 0 : edgeLength(b, u.edge)), 0);
     const width = around > 0 ? (2 * facts[i].area) / around : 0;
-    if (width < Math.max(5 * tolerance, 2e-5 * size)) out.push({ code: 'sliver-face', message: `Face ${f.name || i + 1} is a sliver, about ${width.toPrecision(2)} mm wide`, place: facts[i].areaCentre });
+    if (width < Math.max(5 * tolerance, 2e-5 * size))
+      out.push({ code: 'sliver-face', message: `Face ${f.name || i + 1} is a sliver, about ${width.toPrecision(2)} mm wide`, place: facts[i].areaCentre });
     for (let j = 0; j < i; j++)
       if (Math.abs(facts[i].area - facts[j].area) < 1e-6 * facts[i].area && distance(facts[i].areaCentre, facts[j].areaCentre) < 10 * tolerance && facts[i].area > 0)
         out.push({ code: 'duplicate-face', message: `Faces ${b.faces[j].name || j + 1} and ${f.name || i + 1} lie on each other`, place: facts[i].areaCentre });

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { pair } from './test-shapes.ts';
-import { measureSeams, gradeOf, DEFAULT_LIMITS, measureRims, findDefects } from './index.ts';
-import { combineBodies, subBody, transformBody, type Body } from '../brep/index.ts';
+import { type Body, combineBodies, subBody, transformBody } from '../brep/index.ts';
 import { rotation, scaling, translation, type Vec3 } from '../math/index.ts';
+import { DEFAULT_LIMITS, findDefects, gradeOf, measureRims, measureSeams } from './index.ts';
+import { pair } from './test-shapes.ts';
 
 /** Two strips over x<0 and x>0 that meet at x=0 with given height functions. */
 describe('seams of two strips', () => {
@@ -27,11 +27,19 @@ describe('seams of two strips', () => {
     expect(s.step).toBeCloseTo(200, 6);
   });
   it('known curvatures 0.04 and 0.05 give 2*0.01/0.09', () => {
-    const [s] = measureSeams(pair((x) => 0.02 * x * x, (x) => 0.025 * x * x));
+    const [s] = measureSeams(
+      pair(
+        (x) => 0.02 * x * x,
+        (x) => 0.025 * x * x,
+      ),
+    );
     expect(s.step).toBeCloseTo((200 * 0.01) / 0.09, 4);
   });
   it('the grade does not change under motion; under scaling the kink and step stay', () => {
-    const body = pair((x) => 0.02 * x * x, (x) => 0.025 * x * x + 0.01 * x);
+    const body = pair(
+      (x) => 0.02 * x * x,
+      (x) => 0.025 * x * x + 0.01 * x,
+    );
     const [a] = measureSeams(body);
     for (const map of [rotation([1, 2, 3], [1, 1, 2], 1.1), translation([10, 20, 30])]) {
       const [b] = measureSeams(transformBody(body, map));

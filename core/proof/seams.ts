@@ -1,6 +1,6 @@
+import { type Body, bodyBox, type Edge, type EdgeUse, type Face, rimChains, topologyOf, traceBreaks, traceTangent, usePoint, useUV } from '../brep/index.ts';
 import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, type Vec3 } from '../math/index.ts';
 import { normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
-import { type Body, bodyBox, type Edge, type Face, rimChains, topologyOf, traceBreaks, traceTangent, usePoint, useUV, type EdgeUse } from '../brep/index.ts';
 
 export type Grade = 'open' | 'G0' | 'G1' | 'G2';
 /** Limits for a grade to be met: mm, degrees, percent. */

@@ -1,7 +1,6 @@
 import { type Body, BodyBuilder, type EdgeUse } from '../brep/index.ts';
 import { interpolateGrid, isoU, isoV, line2 } from '../nurbs/index.ts';
 
-
 /** Two quintic strips, 10 x 10 mm each, over x in [-10, 0] and [0, 10], y in [0, 10], that share the edge x = 0; heights given. */
 export function pair(left: (x: number, y: number) => number, right: (x: number, y: number) => number): Body {
   const knots = Float64Array.from([...Array(6).fill(0), 1, 2, 3, 4, 5, 6, 7, 8, 9, ...Array(6).fill(10)]);

@@ -1,7 +1,7 @@
 import { type Frame, formatNumber, toWorld, type Vec3, WORLD } from '../math/index.ts';
 import { arcLength, type NurbsCurve, pointCount, spanCount } from '../nurbs/index.ts';
 import { inputPlane } from './inputs.ts';
-import { slot, type Input, type ToolResult } from './tool.ts';
+import { type Input, slot, type ToolResult } from './tool.ts';
 
 /** Slot of every tool that draws on a plane. */
 export const planeSlot = slot({ label: 'On plane', accepts: ['flat'], min: 0, hint: 'The plane it is drawn on; the world when empty' });

@@ -9,7 +9,14 @@ const single = z.discriminatedUnion('type', [
   z.object({ type: z.literal('addStep'), step: stepSchema, before: z.string().optional() }),
   z.object({ type: z.literal('removeStep'), id: z.string() }),
   z.object({ type: z.literal('moveStep'), id: z.string(), before: z.string().optional() }),
-  z.object({ type: z.literal('setStep'), id: z.string(), name: z.string().nullable().optional(), muted: z.boolean().optional(), inputs: stepSchema.shape.inputs.optional(), params: z.record(z.string(), z.unknown()).optional() }),
+  z.object({
+    type: z.literal('setStep'),
+    id: z.string(),
+    name: z.string().nullable().optional(),
+    muted: z.boolean().optional(),
+    inputs: stepSchema.shape.inputs.optional(),
+    params: z.record(z.string(), z.unknown()).optional(),
+  }),
   z.object({ type: z.literal('setDial'), name: z.string(), dial: dialSchema.nullable() }),
   z.object({ type: z.literal('setModel'), name: z.string().min(1).max(200).optional(), unit: modelSchema.shape.unit.optional(), tolerance: z.number().min(1e-6).max(1).optional() }),
   z.object({ type: z.literal('setPiece'), key: z.string(), look: lookSchema.nullable() }),
@@ -56,7 +63,17 @@ function applyChange(m: Model, c: Change): One {
     case 'moveStep': {
       const step = m.steps.find((s) => s.id === c.id);
       if (!step) return { message: 'the step to move is gone' };
-      return { model: { ...m, steps: placeBefore(m.steps.filter((s) => s !== step), step, c.before === c.id ? follower(m, c.id) : c.before) }, inverse: { type: 'moveStep', id: c.id, before: follower(m, c.id) } };
+      return {
+        model: {
+          ...m,
+          steps: placeBefore(
+            m.steps.filter((s) => s !== step),
+            step,
+            c.before === c.id ? follower(m, c.id) : c.before,
+          ),
+        },
+        inverse: { type: 'moveStep', id: c.id, before: follower(m, c.id) },
+      };
     }
     case 'setStep': {
       const step = m.steps.find((s) => s.id === c.id);

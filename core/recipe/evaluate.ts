@@ -1,6 +1,6 @@
 import type { z } from 'zod';
-import { evaluateFormula, formulaNames } from '../math/index.ts';
 import { KernelError, type KernelService } from '../brep/index.ts';
+import { evaluateFormula, formulaNames } from '../math/index.ts';
 import { findPart } from './inputs.ts';
 import { type Model, type Pick, pieceKey, type Step } from './model.ts';
 import { metaOf, type ParamMeta } from './params.ts';
@@ -102,7 +102,9 @@ export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string,
   const number = (value: unknown, meta: ParamMeta): number => {
     let x = value as number;
     if (typeof value === 'string') {
-      const bad = formulaNames(value).map((n) => dials.get(n)).find((d) => d && !d.ok);
+      const bad = formulaNames(value)
+        .map((n) => dials.get(n))
+        .find((d) => d && !d.ok);
       const r = bad && !bad.ok ? bad : evaluateFormula(value, names);
       if (!r.ok) {
         diagnostics.push({ severity: 'error', code: 'bad-formula', message: `${meta.label}: ${r.message}` });
@@ -121,8 +123,10 @@ export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string,
       let x = number(value, meta);
       if (meta.control === 'integer') x = Math.round(x);
       const hiddenNow = meta.when && !meta.when.is.includes(params[meta.when.key]);
-      if (!hiddenNow && meta.min !== undefined && x < meta.min) diagnostics.push({ severity: 'error', code: 'too-small', message: `${meta.label} must be at least ${meta.min}; it is ${Number(x.toPrecision(6))}` });
-      if (!hiddenNow && meta.max !== undefined && x > meta.max) diagnostics.push({ severity: 'error', code: 'too-large', message: `${meta.label} must be at most ${meta.max}; it is ${Number(x.toPrecision(6))}` });
+      if (!hiddenNow && meta.min !== undefined && x < meta.min)
+        diagnostics.push({ severity: 'error', code: 'too-small', message: `${meta.label} must be at least ${meta.min}; it is ${Number(x.toPrecision(6))}` });
+      if (!hiddenNow && meta.max !== undefined && x > meta.max)
+        diagnostics.push({ severity: 'error', code: 'too-large', message: `${meta.label} must be at most ${meta.max}; it is ${Number(x.toPrecision(6))}` });
       params[key] = x;
     } else if (meta.control === 'vector') params[key] = (value as unknown[]).map((v) => number(v, meta));
     else if (meta.control === 'numbers') params[key] = (value as unknown[]).map((v) => number(v, meta));
@@ -167,9 +171,25 @@ export async function evaluateModel(model: Model, options: EvaluateOptions): Pro
 
 const empty = { facts: [], marks: [], files: [], ms: 0 };
 
-async function evaluateStep(model: Model, step: Step, order: ReadonlyMap<string, number>, results: Map<string, StepResult>, dials: ReadonlyMap<string, DialValue>, memory: EvaluationMemory, options: EvaluateOptions): Promise<StepResult> {
+async function evaluateStep(
+  model: Model,
+  step: Step,
+  order: ReadonlyMap<string, number>,
+  results: Map<string, StepResult>,
+  dials: ReadonlyMap<string, DialValue>,
+  memory: EvaluationMemory,
+  options: EvaluateOptions,
+): Promise<StepResult> {
   const last = memory.lastGood.get(step.id) ?? {};
-  const stop = (status: StepStatus, diagnostics: Diagnostic[], extra: Partial<StepResult> = {}): StepResult => ({ ...empty, status, outputs: last, diagnostics, hash: digest(`${step.id}:${Object.keys(last).length}:stale`), stale: true, ...extra });
+  const stop = (status: StepStatus, diagnostics: Diagnostic[], extra: Partial<StepResult> = {}): StepResult => ({
+    ...empty,
+    status,
+    outputs: last,
+    diagnostics,
+    hash: digest(`${step.id}:${Object.keys(last).length}:stale`),
+    stale: true,
+    ...extra,
+  });
   const tool = options.tools.get(step.tool);
   if (!tool) return stop('error', [{ severity: 'error', code: 'unknown-tool', message: `This recipe uses a tool called "${step.tool}" that is not known here` }]);
   if (step.muted) return { ...empty, status: 'muted', outputs: {}, diagnostics: [], hash: 'muted', stale: false };
@@ -197,7 +217,14 @@ async function evaluateStep(model: Model, step: Step, order: ReadonlyMap<string,
     inputs[name] = list;
     if (needed && !waits && list.length < slot.min) {
       waits = true;
-      diagnostics.push({ severity: 'error', code: 'empty-slot', message: slot.min === 1 ? `Pick something for "${slot.label}"` : `"${slot.label}" needs at least ${slot.min}; ${list.length === 0 ? 'none is' : list.length === 1 ? 'one is' : `${list.length} are`} picked` });
+      diagnostics.push({
+        severity: 'error',
+        code: 'empty-slot',
+        message:
+          slot.min === 1
+            ? `Pick something for "${slot.label}"`
+            : `"${slot.label}" needs at least ${slot.min}; ${list.length === 0 ? 'none is' : list.length === 1 ? 'one is' : `${list.length} are`} picked`,
+      });
     }
     if (list.length > slot.max) diagnostics.push({ severity: 'warning', code: 'too-many', message: `"${slot.label}" takes ${slot.max}; the rest is left out` });
   }
@@ -216,13 +243,27 @@ async function evaluateStep(model: Model, step: Step, order: ReadonlyMap<string,
   const start = performance.now();
   let result: ToolResult;
   try {
-    const context: ToolContext = { stepId: step.id, tolerance: model.tolerance, kernel: options.kernel, signal: options.signal, limit: options.limit, files: wantsFiles, asset: options.asset ?? (async () => undefined), modelName: model.name };
+    const context: ToolContext = {
+      stepId: step.id,
+      tolerance: model.tolerance,
+      kernel: options.kernel,
+      signal: options.signal,
+      limit: options.limit,
+      files: wantsFiles,
+      asset: options.asset ?? (async () => undefined),
+      modelName: model.name,
+    };
     result = await tool.evaluate(inputs, resolved.params, context);
   } catch (e) {
     const ms = performance.now() - start;
     const name = step.name ?? tool.label;
     if (e instanceof KernelError && e.kind !== 'refused') {
-      const why = e.kind === 'hung' ? `took longer than ${((options.limit ?? 0) / 1000).toFixed(0)} s and was stopped` : e.kind === 'cancelled' ? 'was cancelled' : 'crashed the geometry engine, which was started again';
+      const why =
+        e.kind === 'hung'
+          ? `took longer than ${((options.limit ?? 0) / 1000).toFixed(0)} s and was stopped`
+          : e.kind === 'cancelled'
+            ? 'was cancelled'
+            : 'crashed the geometry engine, which was started again';
       return stop('hung', [...diagnostics, { severity: 'error', code: `engine-${e.kind}`, message: `"${name}" ${why}. Everything else is kept; change the step or try it again` }], { ms });
     }
     const message = e instanceof KernelError ? `${e.message}` : `"${name}" could not be computed: ${(e as Error).message}`;
@@ -232,7 +273,15 @@ async function evaluateStep(model: Model, step: Step, order: ReadonlyMap<string,
   const all = result.diagnostics ?? [];
   const failed = all.some((d) => d.severity === 'error');
   if (failed) return stop('error', [...diagnostics, ...all], { ms, marks: result.marks ?? [], facts: result.facts ?? [] });
-  const entry = { status: (all.some((d) => d.severity === 'warning') ? 'warning' : 'fine') as StepStatus, outputs: result.outputs, diagnostics: all, facts: result.facts ?? [], marks: result.marks ?? [], files: result.files ?? [], ms };
+  const entry = {
+    status: (all.some((d) => d.severity === 'warning') ? 'warning' : 'fine') as StepStatus,
+    outputs: result.outputs,
+    diagnostics: all,
+    facts: result.facts ?? [],
+    marks: result.marks ?? [],
+    files: result.files ?? [],
+    ms,
+  };
   memory.byHash.set(hash, entry);
   if (memory.byHash.size > MEMORY_LIMIT) memory.byHash.delete(memory.byHash.keys().next().value as string);
   memory.lastGood.set(step.id, result.outputs);
@@ -258,9 +307,18 @@ function resolvePick(model: Model, pick: Pick, step: Step, order: ReadonlyMap<st
   const found = findPart(piece.body, pick.part);
   if ('candidates' in found) {
     const list = found.candidates.map((c) => c.name).join(', ');
-    return { problem: { severity: 'error', code: 'lost-part', message: `The picked ${pick.part.kind} "${pick.part.name}" is gone from "${label}". Pick it again${list ? `; nearest by: ${list}` : ''}`, place: found.candidates.map((c) => c.place) } };
+    return {
+      problem: {
+        severity: 'error',
+        code: 'lost-part',
+        message: `The picked ${pick.part.kind} "${pick.part.name}" is gone from "${label}". Pick it again${list ? `; nearest by: ${list}` : ''}`,
+        place: found.candidates.map((c) => c.place),
+      },
+    };
   }
-  const note: Diagnostic | undefined = found.sure ? undefined : { severity: 'warning', code: 'part-guessed', message: `The picked ${pick.part.kind} of "${label}" changed its name; the nearest of its kin was taken. Check it` };
+  const note: Diagnostic | undefined = found.sure
+    ? undefined
+    : { severity: 'warning', code: 'part-guessed', message: `The picked ${pick.part.kind} of "${label}" changed its name; the nearest of its kin was taken. Check it` };
   return { input: { pick, piece, [pick.part.kind]: found.index }, hash: from.hash, note };
 }
 

@@ -1,3 +1,4 @@
+export * from './drawing.ts';
 export * from './edits.ts';
 export * from './evaluate.ts';
 export * from './inputs.ts';
@@ -6,5 +7,4 @@ export * as param from './params.ts';
 export { metaOf, type ParamMeta } from './params.ts';
 export * from './pieces.ts';
 export * from './tool.ts';
-export * from './drawing.ts';
 export * from './transform.ts';

@@ -1,7 +1,6 @@
-import { distance, type Frame, frameFromNormal, type Vec3 } from '../math/index.ts';
-import { type NurbsCurve, planeOf } from '../nurbs/index.ts';
 import { type Body, edgeCurve, edgePoint, faceNormal, massProperties, usedRange } from '../brep/index.ts';
-import { surfacePoint } from '../nurbs/index.ts';
+import { distance, type Frame, frameFromNormal, type Vec3 } from '../math/index.ts';
+import { type NurbsCurve, planeOf, surfacePoint } from '../nurbs/index.ts';
 import type { Part } from './model.ts';
 import type { Piece } from './pieces.ts';
 import type { Accepts, Input } from './tool.ts';
@@ -83,18 +82,30 @@ export function findPart(body: Body, part: Part): Found {
 export function fits(accepts: readonly Accepts[], piece: Piece, part?: Part['kind']): boolean {
   return accepts.some((a) => {
     switch (a) {
-      case 'piece': return !part;
-      case 'chain': return (piece.kind === 'curve' && !part) || part === 'edge';
-      case 'edge': return part === 'edge';
-      case 'face': return part === 'face';
-      case 'vertex': return part === 'vertex';
-      case 'point': return piece.kind === 'point' || part === 'vertex';
-      case 'skin': return piece.kind === 'skin' && !part;
-      case 'solid': return piece.kind === 'solid' && !part;
-      case 'body': return (piece.kind === 'skin' || piece.kind === 'solid') && !part;
-      case 'flat': return piece.kind === 'plane' || part === 'face';
-      case 'scan': return piece.kind === 'scan';
-      default: return false;
+      case 'piece':
+        return !part;
+      case 'chain':
+        return (piece.kind === 'curve' && !part) || part === 'edge';
+      case 'edge':
+        return part === 'edge';
+      case 'face':
+        return part === 'face';
+      case 'vertex':
+        return part === 'vertex';
+      case 'point':
+        return piece.kind === 'point' || part === 'vertex';
+      case 'skin':
+        return piece.kind === 'skin' && !part;
+      case 'solid':
+        return piece.kind === 'solid' && !part;
+      case 'body':
+        return (piece.kind === 'skin' || piece.kind === 'solid') && !part;
+      case 'flat':
+        return piece.kind === 'plane' || part === 'face';
+      case 'scan':
+        return piece.kind === 'scan';
+      default:
+        return false;
     }
   });
 }

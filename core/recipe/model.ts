@@ -27,7 +27,16 @@ export const dialSchema = z.object({
   unit: z.enum(['length', 'angle', 'number']).default('length'),
   note: z.string().optional(),
 });
-export const lookSchema = z.object({ name: z.string().max(120).optional(), hidden: z.boolean().optional(), colour: z.string().regex(/^#[0-9a-fA-F]{6}$/).optional(), group: z.string().optional(), locked: z.boolean().optional() });
+export const lookSchema = z.object({
+  name: z.string().max(120).optional(),
+  hidden: z.boolean().optional(),
+  colour: z
+    .string()
+    .regex(/^#[0-9a-fA-F]{6}$/)
+    .optional(),
+  group: z.string().optional(),
+  locked: z.boolean().optional(),
+});
 export const targetSchema = z.enum(['G0', 'G1', 'G2']);
 
 /** The model as data: what is saved, what the command line runs. */
@@ -55,7 +64,8 @@ export type Model = z.infer<typeof modelSchema>;
 export const emptyModel = (name: string): Model => ({ format: 'ample-skin-recipe', version: 1, name, unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, targets: {} });
 
 export const pieceKey = (step: string, output: string): string => `${step}/${output}`;
-export const samePick = (a: Pick, b: Pick): boolean => a.step === b.step && a.output === b.output && a.part?.kind === b.part?.kind && a.part?.name === b.part?.name && JSON.stringify(a.part?.near) === JSON.stringify(b.part?.near);
+export const samePick = (a: Pick, b: Pick): boolean =>
+  a.step === b.step && a.output === b.output && a.part?.kind === b.part?.kind && a.part?.name === b.part?.name && JSON.stringify(a.part?.near) === JSON.stringify(b.part?.near);
 
 export type ParseModel = { ok: true; model: Model } | { ok: false; message: string; place: string };
 /** Reads a recipe; tells the place of the first thing that is wrong. */

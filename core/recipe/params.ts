@@ -27,20 +27,50 @@ const withMeta = <T>(schema: z.ZodType, meta: ParamMeta): z.ZodType<T> => schema
 
 export const length = (o: Common & { default: number | string; min?: number; max?: number }) => withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'length', ...strip(o) });
 export const angle = (o: Common & { default: number | string; min?: number; max?: number }) => withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'angle', ...strip(o) });
-export const ratio = (o: Common & { default: number | string; min?: number; max?: number; step?: number }) => withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'ratio', ...strip(o) });
+export const ratio = (o: Common & { default: number | string; min?: number; max?: number; step?: number }) =>
+  withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'ratio', ...strip(o) });
 export const integer = (o: Common & { default: number; min: number; max: number }) => withMeta<number>(formula.default(o.default), { control: 'integer', ...strip(o) });
 export const toggle = (o: Common & { default: boolean }) => withMeta<boolean>(z.boolean().default(o.default), { control: 'toggle', ...strip(o) });
-export const text = (o: Common & { default: string; max?: number }) => withMeta<string>(z.string().max(o.max ?? 200).default(o.default), { control: 'text', label: o.label, hint: o.hint, when: o.when });
+export const text = (o: Common & { default: string; max?: number }) =>
+  withMeta<string>(
+    z
+      .string()
+      .max(o.max ?? 200)
+      .default(o.default),
+    { control: 'text', label: o.label, hint: o.hint, when: o.when },
+  );
 export function choice<const T extends string>(o: Common & { options: readonly { value: T; label: string }[]; default: NoInfer<T> }) {
   return withMeta<T>(z.enum(o.options.map((x) => x.value) as [T, ...T[]]).default(o.default as never), { control: 'choice', ...strip(o) });
 }
 /** Three numbers; each may be a formula. */
-export const vector = (o: Common & { default: readonly [number, number, number]; quantity?: 'length' | 'angle' }) => withMeta<Vec3>(z.tuple([formula, formula, formula]).default([...o.default]), { control: 'vector', ...strip(o) });
+export const vector = (o: Common & { default: readonly [number, number, number]; quantity?: 'length' | 'angle' }) =>
+  withMeta<Vec3>(z.tuple([formula, formula, formula]).default([...o.default]), { control: 'vector', ...strip(o) });
 /** Points in the step's plane; the third number is the height above it. */
-export const points = (o: Common & { default: readonly (readonly number[])[]; minPoints: number; dims?: 2 | 3; closedKey?: string }) => withMeta<Vec3[]>(z.array(z.array(formula).min(2).max(3)).max(2000).default(o.default.map((p) => [...p])), { control: 'points', quantity: 'length', ...strip(o) });
-export const numbers = (o: Common & { default: readonly number[] }) => withMeta<number[]>(z.array(formula).max(2000).default([...o.default]), { control: 'numbers', ...strip(o) });
+export const points = (o: Common & { default: readonly (readonly number[])[]; minPoints: number; dims?: 2 | 3; closedKey?: string }) =>
+  withMeta<Vec3[]>(
+    z
+      .array(z.array(formula).min(2).max(3))
+      .max(2000)
+      .default(o.default.map((p) => [...p])),
+    { control: 'points', quantity: 'length', ...strip(o) },
+  );
+export const numbers = (o: Common & { default: readonly number[] }) =>
+  withMeta<number[]>(
+    z
+      .array(formula)
+      .max(2000)
+      .default([...o.default]),
+    { control: 'numbers', ...strip(o) },
+  );
 /** Places in space that mark pieces to keep: filled by clicking in the view. */
-export const places = (o: Common) => withMeta<Vec3[]>(z.array(z.tuple([z.number(), z.number(), z.number()])).max(200).default([]), { control: 'places', ...strip(o) });
+export const places = (o: Common) =>
+  withMeta<Vec3[]>(
+    z
+      .array(z.tuple([z.number(), z.number(), z.number()]))
+      .max(200)
+      .default([]),
+    { control: 'places', ...strip(o) },
+  );
 /** Content address of a stored file. */
 export const asset = (o: Common) => withMeta<string>(z.string().default(''), { control: 'asset', ...strip(o) });
 /** Data that a handle in the view edits; not shown on the card. */

@@ -1,7 +1,7 @@
-import type { Frame, Vec3 } from '../math/index.ts';
-import type { NurbsCurve } from '../nurbs/index.ts';
 import type { Body } from '../brep/index.ts';
 import type { TriangleMesh } from '../exchange/index.ts';
+import type { Frame, Vec3 } from '../math/index.ts';
+import type { NurbsCurve } from '../nurbs/index.ts';
 
 /** What a step hands on. A curve piece is a chain: one or several curves, end to end. */
 export type Piece =

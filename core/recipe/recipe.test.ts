@@ -1,13 +1,25 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { localKernel as kernel } from '../brep/local.ts';
 import { massProperties } from '../brep/index.ts';
+import { localKernel as kernel } from '../brep/local.ts';
 import { TOOLS } from '../tools/index.ts';
 import { applyEdit, type Change, dialValues, emptyModel, evaluateModel, livePieces, type Model, newMemory, parseModel, type RecipeEdit, type Step } from './index.ts';
 
-const step = (id: string, tool: string, params: Record<string, unknown> = {}, inputs: Record<string, string[]> = {}): Step => ({ id, tool, version: 1, params, inputs: Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.map((s) => ({ step: s, output: 'main' }))])) });
+const step = (id: string, tool: string, params: Record<string, unknown> = {}, inputs: Record<string, string[]> = {}): Step => ({
+  id,
+  tool,
+  version: 1,
+  params,
+  inputs: Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.map((s) => ({ step: s, output: 'main' }))])),
+});
 const model = (...steps: Step[]): Model => ({ ...emptyModel('test'), steps, dials: [{ name: 'r', formula: '10 mm', unit: 'length' }] });
-const cone = () => model(step('a', 'circle', { radius: 'r' }), step('p', 'work-plane', { offset: [0, 0, '3*r'] }), step('b', 'circle', { radius: 4 }, { plane: ['p'] }), step('l', 'loft', { cap: true }, { sections: ['a', 'b'] }));
+const cone = () =>
+  model(
+    step('a', 'circle', { radius: 'r' }),
+    step('p', 'work-plane', { offset: [0, 0, '3*r'] }),
+    step('b', 'circle', { radius: 4 }, { plane: ['p'] }),
+    step('l', 'loft', { cap: true }, { sections: ['a', 'b'] }),
+  );
 const run = (m: Model, memory = newMemory(), extra = {}) => evaluateModel(m, { tools: TOOLS, kernel, memory, ...extra });
 
 describe('edits', () => {
@@ -41,7 +53,15 @@ describe('edits', () => {
     ));
   it('applies as a whole or not at all', () => {
     const m = cone();
-    expect(applyEdit(m, { label: 't', changes: [{ type: 'removeStep', id: 'a' }, { type: 'removeStep', id: 'nobody' }] }).ok).toBe(false);
+    expect(
+      applyEdit(m, {
+        label: 't',
+        changes: [
+          { type: 'removeStep', id: 'a' },
+          { type: 'removeStep', id: 'nobody' },
+        ],
+      }).ok,
+    ).toBe(false);
     expect(m.steps.length).toBe(4);
   });
 });
@@ -55,8 +75,18 @@ describe('recipes', () => {
   });
   it('dials: formulas, circles, unknown names', () => {
     const dials = (list: [string, string][]) => dialValues({ ...emptyModel('d'), dials: list.map(([name, formula]) => ({ name, formula, unit: 'length' as const })) });
-    expect(dials([['a', 'b*2'], ['b', '1 in']]).get('a')).toEqual({ ok: true, value: 50.8 });
-    expect(dials([['a', 'b'], ['b', 'a']]).get('a')).toMatchObject({ ok: false, message: expect.stringContaining('a → b → a') });
+    expect(
+      dials([
+        ['a', 'b*2'],
+        ['b', '1 in'],
+      ]).get('a'),
+    ).toEqual({ ok: true, value: 50.8 });
+    expect(
+      dials([
+        ['a', 'b'],
+        ['b', 'a'],
+      ]).get('a'),
+    ).toMatchObject({ ok: false, message: expect.stringContaining('a → b → a') });
     expect(dials([['a', 'nobody+1']]).get('a')).toMatchObject({ ok: false, message: expect.stringContaining('nobody') });
   });
 });

@@ -71,7 +71,10 @@ export interface ToolResult {
   readonly marks?: readonly Mark[];
   readonly files?: readonly OutputFile[];
 }
-export const failure = (code: string, message: string, place?: readonly Vec3[], suggestions?: readonly RecipeEdit[]): ToolResult => ({ outputs: {}, diagnostics: [{ severity: 'error', code, message, place, suggestions }] });
+export const failure = (code: string, message: string, place?: readonly Vec3[], suggestions?: readonly RecipeEdit[]): ToolResult => ({
+  outputs: {},
+  diagnostics: [{ severity: 'error', code, message, place, suggestions }],
+});
 
 export interface ToolContext {
   readonly stepId: string;

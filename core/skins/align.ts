@@ -7,7 +7,11 @@ export interface Alignment {
   readonly reversed: boolean;
 }
 
-const centreOf = (pts: readonly Vec3[]): Vec3 => scale(pts.reduce<Vec3>((s, p) => add(s, p), [0, 0, 0]), 1 / pts.length);
+const centreOf = (pts: readonly Vec3[]): Vec3 =>
+  scale(
+    pts.reduce<Vec3>((s, p) => add(s, p), [0, 0, 0]),
+    1 / pts.length,
+  );
 function newell(pts: readonly Vec3[]): Vec3 {
   let n: Vec3 = [0, 0, 0];
   for (let i = 0; i < pts.length; i++) n = add(n, cross(pts[i], pts[(i + 1) % pts.length]));
@@ -73,7 +77,7 @@ export function alignClosed(samples: readonly (readonly Vec3[])[]): Alignment[] 
     const [c0, c1, c2] = [cost((best + n - 1) % n), least, cost((best + 1) % n)];
     const bend = c0 - 2 * c1 + c2;
     const fine = bend > 0 ? (c0 - c2) / (2 * bend) : 0;
-    const share = (((best + fine) / n) % 1 + 1) % 1;
+    const share = ((((best + fine) / n) % 1) + 1) % 1;
     const start = reversed ? (1 - share) % 1 : share;
     out.push({ start: Math.min(start, 1 - start) < 0.01 ? 0 : start, reversed });
     const whole = Math.round(share * n) % n;

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
+import { isWatertight, massProperties } from '../brep/index.ts';
 import { frameFromNormal, type Vec3, WORLD } from '../math/index.ts';
 import { circleCurve, closestOnCurve, controlPointCurve, curveThrough, polylineCurve, surfacePoint } from '../nurbs/index.ts';
-import { isWatertight, massProperties } from '../brep/index.ts';
 import { measureSeams } from '../proof/index.ts';
-import { loft, type LoftOptions, type LoftSection } from './index.ts';
+import { type LoftOptions, type LoftSection, loft } from './index.ts';
 
 const base: LoftOptions = { degree: 3, ring: false, fit: 'through', match: 'auto', tolerance: 1e-6, perInterval: false, cap: true, adjust: [], pins: [] };
 const chain = (c: ReturnType<typeof circleCurve>): LoftSection => ({ kind: 'chain', curves: [c] });
@@ -14,14 +14,31 @@ const good = (sections: LoftSection[], o: Partial<LoftOptions> = {}) => {
   return r.result;
 };
 const hexagon = (turn: number, z: number, way = 1) =>
-  controlPointCurve(Array.from({ length: 6 }, (_, i): Vec3 => {
-    const a = way * (turn + (i * Math.PI) / 3);
-    return [25 * Math.cos(a), 25 * Math.sin(a), z];
-  }), 3, true);
-const square = (z: number, s: number) => polylineCurve([[s, s, z], [-s, s, z], [-s, -s, z], [s, -s, z], [s, s, z]]);
+  controlPointCurve(
+    Array.from({ length: 6 }, (_, i): Vec3 => {
+      const a = way * (turn + (i * Math.PI) / 3);
+      return [25 * Math.cos(a), 25 * Math.sin(a), z];
+    }),
+    3,
+    true,
+  );
+const square = (z: number, s: number) =>
+  polylineCurve([
+    [s, s, z],
+    [-s, s, z],
+    [-s, -s, z],
+    [s, -s, z],
+    [s, s, z],
+  ]);
 
 describe('loft', () => {
-  it.each([[0.2, 1], [0.9, 1], [1.7, -1], [2.9, -1], [4.4, 1]])('circle to a hexagon-like spline turned by %f (way %i) comes out untwisted', (turn, way) => {
+  it.each([
+    [0.2, 1],
+    [0.9, 1],
+    [1.7, -1],
+    [2.9, -1],
+    [4.4, 1],
+  ])('circle to a hexagon-like spline turned by %f (way %i) comes out untwisted', (turn, way) => {
     const hex = hexagon(turn, 60, way);
     const r = good([chain(circleCurve(WORLD, 20)), chain(hex)]);
     expect(isWatertight(r.body)).toBe(true);
@@ -55,7 +72,8 @@ describe('loft', () => {
     expect(r.body.faces.length).toBe(6);
     expect(isWatertight(r.body)).toBe(true);
   });
-  it('a point section makes an exact cone', () => expect(massProperties(good([chain(circleCurve(WORLD, 20)), { kind: 'point', point: [0, 0, 30] }]).body).volume).toBeCloseTo((Math.PI * 400 * 30) / 3, 8));
+  it('a point section makes an exact cone', () =>
+    expect(massProperties(good([chain(circleCurve(WORLD, 20)), { kind: 'point', point: [0, 0, 30] }]).body).volume).toBeCloseTo((Math.PI * 400 * 30) / 3, 8));
   it('a closed ring of circles is smooth at its join', () => {
     const ring = Array.from({ length: 8 }, (_, i) => {
       const a = (i / 8) * 2 * Math.PI;
@@ -74,16 +92,46 @@ describe('loft', () => {
     expect(turned.twist).toBeCloseTo(90, 0);
   });
   it('open curves: direction is chosen', () => {
-    const a = curveThrough([[0, 0, 0], [10, 3, 0], [20, 0, 0]]);
-    const b = curveThrough([[20, 0, 10], [10, 5, 10], [0, 0, 10]]);
-    const r = good([{ kind: 'chain', curves: [a] }, { kind: 'chain', curves: [b] }]);
+    const a = curveThrough([
+      [0, 0, 0],
+      [10, 3, 0],
+      [20, 0, 0],
+    ]);
+    const b = curveThrough([
+      [20, 0, 10],
+      [10, 5, 10],
+      [0, 0, 10],
+    ]);
+    const r = good([
+      { kind: 'chain', curves: [a] },
+      { kind: 'chain', curves: [b] },
+    ]);
     expect(Math.abs(surfacePoint(r.surface, 0, 0)[0] - surfacePoint(r.surface, 1, 0)[0])).toBeLessThan(1e-6);
   });
   it.each([
-    ['open with closed', [chain(circleCurve(WORLD, 5)), chain(polylineCurve([[0, 0, 9], [5, 0, 9]]))], 'open-with-closed'],
+    [
+      'open with closed',
+      [
+        chain(circleCurve(WORLD, 5)),
+        chain(
+          polylineCurve([
+            [0, 0, 9],
+            [5, 0, 9],
+          ]),
+        ),
+      ],
+      'open-with-closed',
+    ],
     ['a point in the middle', [chain(circleCurve(WORLD, 5)), { kind: 'point', point: [0, 0, 4] }, chain(circleCurve(at(9), 5))], 'inner-point'],
     ['one section', [chain(circleCurve(WORLD, 5))], 'too-few'],
-    ['two points', [{ kind: 'point', point: [0, 0, 4] }, { kind: 'point', point: [0, 0, 9] }], 'only-points'],
+    [
+      'two points',
+      [
+        { kind: 'point', point: [0, 0, 4] },
+        { kind: 'point', point: [0, 0, 9] },
+      ],
+      'only-points',
+    ],
   ] as [string, LoftSection[], string][])('%s is refused with the reason', (_, sections, code) => {
     const r = loft(sections, base, 'l');
     expect(r.ok ? 'made' : r.code).toBe(code);

@@ -1,6 +1,24 @@
+import { type Body, BodyBuilder, capRim, flipBody, kinksOf, massProperties, surfaceBody } from '../brep/index.ts';
 import { add, angleBetween, cross, DEG, distance, dot, length, scale, solveDense, sub, type Vec3 } from '../math/index.ts';
-import { averagedKnots, basisDerivatives, clampedKnots, clipNet, findSpan, fitFunction, fitPeriodic, interpolateInSpace, joinCurves, knotRuns, lengthParameter, type NurbsCurve, type NurbsSurface, pointAt, pointCount, remapCurve, reverseCurve } from '../nurbs/index.ts';
-import { BodyBuilder, type Body, capRim, flipBody, kinksOf, massProperties, surfaceBody } from '../brep/index.ts';
+import {
+  averagedKnots,
+  basisDerivatives,
+  clampedKnots,
+  clipNet,
+  findSpan,
+  fitFunction,
+  fitPeriodic,
+  interpolateInSpace,
+  joinCurves,
+  knotRuns,
+  lengthParameter,
+  type NurbsCurve,
+  type NurbsSurface,
+  pointAt,
+  pointCount,
+  remapCurve,
+  reverseCurve,
+} from '../nurbs/index.ts';
 import { type Alignment, alignClosed, alignOpen } from './align.ts';
 
 export type LoftSection = { readonly kind: 'chain'; readonly curves: readonly NurbsCurve[] } | { readonly kind: 'point'; readonly point: Vec3 };
@@ -64,12 +82,23 @@ function trackOf(curve: NurbsCurve, start: number, reversed: boolean, closed: bo
   };
   const kinks = kinkShares.map(shifted).sort((a, b) => a - b);
   const runs = knotRuns(curve.knots, curve.degree);
-  const spans = runs.values.slice(0, closed ? -1 : undefined).map((t, i) => ({ share: shifted(lengthUpTo(curve, t) / by.total), multiplicity: i === 0 ? 5 : Math.max(1, 5 - (curve.degree - runs.multiplicities[i])) })).filter((k) => k.share > 0 && k.share < 1);
+  const spans = runs.values
+    .slice(0, closed ? -1 : undefined)
+    .map((t, i) => ({ share: shifted(lengthUpTo(curve, t) / by.total), multiplicity: i === 0 ? 5 : Math.max(1, 5 - (curve.degree - runs.multiplicities[i])) }))
+    .filter((k) => k.share > 0 && k.share < 1);
   if (closed && spans.length && shifted(0) > 0) {
     const seam = spans.find((k) => Math.abs(k.share - shifted(0)) < 1e-9);
     if (seam && !kinkShares.includes(0)) seam.multiplicity = curve.rational && curve.degree > 3 ? 1 : 3;
   }
-  return { curve, total: by.total, at: (share) => pointAt(curve, by.at(local(share) * by.total)), spans, seamShare: closed ? shifted(0) : 0, startsAtKink: kinks[0] === 0, kinks: kinks.filter((k, i) => k > 0 && (i === 0 || k - kinks[i - 1] > 1e-9)) };
+  return {
+    curve,
+    total: by.total,
+    at: (share) => pointAt(curve, by.at(local(share) * by.total)),
+    spans,
+    seamShare: closed ? shifted(0) : 0,
+    startsAtKink: kinks[0] === 0,
+    kinks: kinks.filter((k, i) => k > 0 && (i === 0 || k - kinks[i - 1] > 1e-9)),
+  };
 }
 function endTangent(c: NurbsCurve, atStart: boolean): Vec3 {
   const a = c.knots[c.degree];
@@ -90,14 +119,25 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
   if (sections.length < 2) return { ok: false, code: 'too-few', message: 'A loft needs at least two sections' };
   if (!chains.length) return { ok: false, code: 'only-points', message: 'At least one section must be a curve' };
   const inner = sections.slice(1, -1).findIndex((s) => s.kind === 'point');
-  if (inner >= 0) return { ok: false, code: 'inner-point', message: `Section ${inner + 2} is a point: points can only stand at the two ends. Drag it to an end`, place: [(sections[inner + 1] as { point: Vec3 }).point] };
+  if (inner >= 0)
+    return {
+      ok: false,
+      code: 'inner-point',
+      message: `Section ${inner + 2} is a point: points can only stand at the two ends. Drag it to an end`,
+      place: [(sections[inner + 1] as { point: Vec3 }).point],
+    };
   if (options.ring && chains.length < sections.length) return { ok: false, code: 'ring-point', message: 'A closed ring cannot have a point section' };
   if (options.ring && sections.length < 3) return { ok: false, code: 'ring-few', message: 'A closed ring needs at least three sections' };
   const curves = chains.map((c) => joinCurves(c.s.curves));
   const rings = curves.map(isRing);
   if (rings.some((r) => r !== rings[0])) {
     const odd = rings.findIndex((r) => r !== rings[0]);
-    return { ok: false, code: 'open-with-closed', message: `Section ${chains[odd].i + 1} is ${rings[odd] ? 'closed' : 'open'} but section ${chains[0].i + 1} is ${rings[0] ? 'closed' : 'open'}: open and closed sections cannot be lofted together. Close or split one of them`, place: [pointAt(curves[odd], curves[odd].knots[curves[odd].degree])] };
+    return {
+      ok: false,
+      code: 'open-with-closed',
+      message: `Section ${chains[odd].i + 1} is ${rings[odd] ? 'closed' : 'open'} but section ${chains[0].i + 1} is ${rings[0] ? 'closed' : 'open'}: open and closed sections cannot be lofted together. Close or split one of them`,
+      place: [pointAt(curves[odd], curves[odd].knots[curves[odd].degree])],
+    };
   }
   const closed = rings[0];
 
@@ -113,7 +153,12 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
   const equal = curves.every((c) => c.degree === curves[0].degree && pointCount(c) === pointCount(curves[0]));
   const untouched = aligned.every((a) => a.start < 0.02 || a.start > 0.98);
   const exact = options.match === 'points' ? equal : options.match === 'auto' && equal && untouched && !options.pins.length;
-  if (options.match === 'points' && !equal) return { ok: false, code: 'counts-differ', message: `Matching by points needs equal degree and point counts; they are ${curves.map((c) => `${c.degree}/${pointCount(c)}`).join(', ')}. Match by length instead` };
+  if (options.match === 'points' && !equal)
+    return {
+      ok: false,
+      code: 'counts-differ',
+      message: `Matching by points needs equal degree and point counts; they are ${curves.map((c) => `${c.degree}/${pointCount(c)}`).join(', ')}. Match by length instead`,
+    };
 
   let tracks = curves.map((c, k) => trackOf(c, aligned[k].start, aligned[k].reversed, closed));
   // closed sections with corners start at a corner, so that the seam falls on one
@@ -130,7 +175,9 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
       const d = remapCurve(aligned[k].reversed ? reverseCurve(c) : c, 0, 1);
       return { ...d, knots: knots0, rational: true };
     });
-    const knotsDiffer = rows.some((_, k) => remapCurve(curves[k], 0, 1).knots.some((x, i) => Math.abs((aligned[k].reversed ? 1 - remapCurve(curves[k], 0, 1).knots[knots0.length - 1 - i] : x) - knots0[i]) > 1e-9));
+    const knotsDiffer = rows.some((_, k) =>
+      remapCurve(curves[k], 0, 1).knots.some((x, i) => Math.abs((aligned[k].reversed ? 1 - remapCurve(curves[k], 0, 1).knots[knots0.length - 1 - i] : x) - knots0[i]) > 1e-9),
+    );
     if (knotsDiffer) {
       const fitted = fitRows(tracks, options, closed);
       rows = fitted.rows;
@@ -157,15 +204,28 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
   if (last.kind === 'point') all.push(pointRow(last.point, rows[rows.length - 1]));
 
   const across = acrossRows(all, options);
-  const surface: NurbsSurface = { degreeU: across.degree, degreeV: rows[0].degree, knotsU: across.knots, knotsV: rows[0].knots, countU: across.data.length / (rows[0].control.length), countV: rows[0].control.length / 4, control: across.data, rational: rows.some((r) => r.rational) };
-  for (let i = 3; i < surface.control.length; i += 4) if (!(surface.control[i] > 1e-6)) return { ok: false, code: 'weights', message: 'The weights of these sections do not blend: match by length instead' };
+  const surface: NurbsSurface = {
+    degreeU: across.degree,
+    degreeV: rows[0].degree,
+    knotsU: across.knots,
+    knotsV: rows[0].knots,
+    countU: across.data.length / rows[0].control.length,
+    countV: rows[0].control.length / 4,
+    control: across.data,
+    rational: rows.some((r) => r.rational),
+  };
+  for (let i = 3; i < surface.control.length; i += 4)
+    if (!(surface.control[i] > 1e-6)) return { ok: false, code: 'weights', message: 'The weights of these sections do not blend: match by length instead' };
 
   const builder = new BodyBuilder();
   const cutsU = options.perInterval ? across.at.slice(1, -1) : undefined;
   const built = surfaceBody(surface, { prefix, face: (i, j, n, m) => `${prefix}:side${n > 1 ? `.${i}` : ''}${m > 1 ? `.part${j}` : ''}` }, builder, cutsU ? { u: cutsU } : undefined);
   const capNotes: string[] = [];
   if (options.cap && closed && !options.ring)
-    for (const [side, name] of [['u0', 'start'], ['u1', 'end']] as const) {
+    for (const [side, name] of [
+      ['u0', 'start'],
+      ['u1', 'end'],
+    ] as const) {
       const chain = built.sides[side].filter((e) => !builder.edges[e].degenerate);
       if (!chain.length) continue;
       const cap = capRim(builder, chain, `${prefix}:cap-${name}`, 1e-5);
@@ -226,13 +286,23 @@ function fitRows(tracks: readonly Track[], options: LoftOptions, closed: boolean
     // closed sections without corners repeat, so their seam is as smooth as the rest
     const periodic = closed && bounds.length === 2 && tracks.every((t) => !t.startsAtKink && !t.kinks.length);
     const seeds = [...common.slice(1, -1).map((t) => ({ t, multiplicity: 1 })), ...tracks.flatMap((t, k) => t.spans.map((x) => ({ t: commonOf(k, x.share), multiplicity: x.multiplicity })))];
-    if (periodic) for (const t of tracks) if (!(t.spans.length === 0 && t.curve.degree > 3)) { if (t.seamShare === 0) seeds.push({ t: 0, multiplicity: 3 }); }
+    if (periodic)
+      for (const t of tracks)
+        if (!(t.spans.length === 0 && t.curve.degree > 3)) {
+          if (t.seamShare === 0) seeds.push({ t: 0, multiplicity: 3 });
+        }
     const fit = (periodic ? fitPeriodic : fitFunction)(
       (s, out) => {
         const inside = Math.min(b - eps, Math.max(a + eps, s));
         for (let k = 0; k < n; k++) out.set(tracks[k].at(closed || (s > 0 && s < 1) ? shareOf(k, inside) : s), k * 3);
       },
-      a, b, 3 * n, degree, options.tolerance * Math.sqrt(n), seeds, 160,
+      a,
+      b,
+      3 * n,
+      degree,
+      options.tolerance * Math.sqrt(n),
+      seeds,
+      160,
     );
     deviation = Math.max(deviation, fit.deviation);
     return fit;
@@ -260,7 +330,11 @@ function acrossRows(rows: readonly NurbsCurve[], options: LoftOptions): { degree
     let d = 0;
     for (let i = 0; i < stride; i += 4) {
       const [wa, wb] = [list[k - 1].control[i + 3], list[k].control[i + 3]];
-      d += Math.hypot(list[k].control[i] / wb - list[k - 1].control[i] / wa, list[k].control[i + 1] / wb - list[k - 1].control[i + 1] / wa, list[k].control[i + 2] / wb - list[k - 1].control[i + 2] / wa);
+      d += Math.hypot(
+        list[k].control[i] / wb - list[k - 1].control[i] / wa,
+        list[k].control[i + 1] / wb - list[k - 1].control[i + 1] / wa,
+        list[k].control[i + 2] / wb - list[k - 1].control[i + 2] / wa,
+      );
     }
     at.push(at[k - 1] + Math.max(1e-9, d));
   }
@@ -278,7 +352,8 @@ function acrossRows(rows: readonly NurbsCurve[], options: LoftOptions): { degree
 }
 
 function ringAcross(data: Float64Array, n: number, stride: number, params: readonly number[], degree: number, fit: 'through' | 'near') {
-  const base = fit === 'near' ? Array.from({ length: n }, (_, i) => i / n) : degree % 2 ? params.slice(0, n) : Array.from({ length: n }, (_, i) => (params[i] + params[i + 1]) / 2 - (params[1] - params[0]) / 2);
+  const base =
+    fit === 'near' ? Array.from({ length: n }, (_, i) => i / n) : degree % 2 ? params.slice(0, n) : Array.from({ length: n }, (_, i) => (params[i] + params[i + 1]) / 2 - (params[1] - params[0]) / 2);
   const knot = (i: number) => base[((i % n) + n) % n] + Math.floor(i / n);
   const knots = Float64Array.from({ length: n + 2 * degree + 1 }, (_, i) => knot(i - degree));
   let rows = data;
@@ -308,7 +383,11 @@ function twistOf(tracks: readonly Track[]): number {
     const M = 24;
     const pa = Array.from({ length: M }, (_, i) => a.at(i / M));
     const pb = Array.from({ length: M }, (_, i) => b.at(i / M));
-    const mid = (l: Vec3[]) => scale(l.reduce<Vec3>((s, p) => add(s, p), [0, 0, 0]), 1 / M);
+    const mid = (l: Vec3[]) =>
+      scale(
+        l.reduce<Vec3>((s, p) => add(s, p), [0, 0, 0]),
+        1 / M,
+      );
     const [ca, cb] = [mid(pa), mid(pb)];
     const axis = sub(cb, ca);
     if (length(axis) < 1e-9) continue;

@@ -14,10 +14,24 @@ export default defineTool({
   slots: { plane: planeSlot },
   params: z.object({
     centre: param.points({ label: 'Centre', default: [[0, 0]], minPoints: 1 }),
-    size: param.choice({ label: 'Given by', options: [{ value: 'radius', label: 'Radius' }, { value: 'diameter', label: 'Diameter' }], default: 'radius' }),
+    size: param.choice({
+      label: 'Given by',
+      options: [
+        { value: 'radius', label: 'Radius' },
+        { value: 'diameter', label: 'Diameter' },
+      ],
+      default: 'radius',
+    }),
     radius: param.length({ label: 'Radius', default: 10, min: 1e-6, when: { key: 'size', is: ['radius'] } }),
     diameter: param.length({ label: 'Diameter', default: 20, min: 2e-6, when: { key: 'size', is: ['diameter'] } }),
-    part: param.choice({ label: 'Extent', options: [{ value: 'full', label: 'Whole' }, { value: 'arc', label: 'Arc' }], default: 'full' }),
+    part: param.choice({
+      label: 'Extent',
+      options: [
+        { value: 'full', label: 'Whole' },
+        { value: 'arc', label: 'Arc' },
+      ],
+      default: 'full',
+    }),
     start: param.angle({ label: 'Start angle', default: 0, when: { key: 'part', is: ['arc'] } }),
     end: param.angle({ label: 'End angle', default: 90, when: { key: 'part', is: ['arc'] } }),
   }),

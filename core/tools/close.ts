@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { formatNumber } from '../math/index.ts';
 import { builderFrom, capRim, checkBody, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
-import { defineTool, type Diagnostic, failure, inputBody, param, slot } from '../recipe/index.ts';
+import { formatNumber } from '../math/index.ts';
 import { measureRims } from '../proof/index.ts';
+import { type Diagnostic, defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
   id: 'close',
@@ -35,12 +35,22 @@ export default defineTool({
     if (!isWatertight(body)) {
       const rims = measureRims(body);
       const total = rims.reduce((s, r) => s + r.length, 0);
-      return failure('rims-open', `${rims.length === 1 ? 'A rim' : `${rims.length} rims`} of ${formatNumber(total, 3)} mm ${rims.length === 1 ? 'is' : 'are'} still open and not flat: fill ${rims.length === 1 ? 'it' : 'them'} with a skin and knit first`, rims.map((r) => r.at));
+      return failure(
+        'rims-open',
+        `${rims.length === 1 ? 'A rim' : `${rims.length} rims`} of ${formatNumber(total, 3)} mm ${rims.length === 1 ? 'is' : 'are'} still open and not flat: fill ${rims.length === 1 ? 'it' : 'them'} with a skin and knit first`,
+        rims.map((r) => r.at),
+      );
     }
     const solid = makeSolid(body);
     if (!solid.ok) return failure('no-solid', `No solid: ${solid.message}`, solid.place ? [solid.place] : undefined);
     const check = await checkBody(context.kernel, solid.body, { signal: context.signal, limit: context.limit });
-    if (!check.valid) diagnostics.push({ severity: 'warning', code: 'checker', message: check.badFaces.length ? `The independent checker objects to ${check.badFaces.length} faces` : 'The independent checker objects to an edge', place: check.badFaces.map((f) => massProperties(solid.body, [f]).areaCentre) });
+    if (!check.valid)
+      diagnostics.push({
+        severity: 'warning',
+        code: 'checker',
+        message: check.badFaces.length ? `The independent checker objects to ${check.badFaces.length} faces` : 'The independent checker objects to an edge',
+        place: check.badFaces.map((f) => massProperties(solid.body, [f]).areaCentre),
+      });
     const m = massProperties(solid.body);
     return {
       outputs: { main: { kind: 'solid', body: solid.body } },

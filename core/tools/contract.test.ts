@@ -1,17 +1,24 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { z } from 'zod';
-import { frameFromNormal, WORLD } from '../math/index.ts';
-import { circleCurve, polylineCurve } from '../nurbs/index.ts';
 import { flatBody, makeSolid, massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
-import { emptyModel, evaluateModel, metaOf, type Model, type Piece, type Step, type Tool } from '../recipe/index.ts';
+import { frameFromNormal, WORLD } from '../math/index.ts';
+import { circleCurve, polylineCurve } from '../nurbs/index.ts';
+import { emptyModel, evaluateModel, type Model, metaOf, type Piece, type Step, type Tool } from '../recipe/index.ts';
 import { loft } from '../skins/index.ts';
 import { TOOLS } from './index.ts';
 
 const up = (z: number) => frameFromNormal([0, 0, z], [0, 0, 1], [1, 0, 0]);
 const lofted = (cap: boolean): Piece => {
-  const r = loft([{ kind: 'chain', curves: [circleCurve(WORLD, 10)] }, { kind: 'chain', curves: [circleCurve(up(30), 6)] }], { degree: 3, ring: false, fit: 'through', match: 'auto', tolerance: 1e-6, perInterval: false, cap, adjust: [], pins: [] }, 'sample');
+  const r = loft(
+    [
+      { kind: 'chain', curves: [circleCurve(WORLD, 10)] },
+      { kind: 'chain', curves: [circleCurve(up(30), 6)] },
+    ],
+    { degree: 3, ring: false, fit: 'through', match: 'auto', tolerance: 1e-6, perInterval: false, cap, adjust: [], pins: [] },
+    'sample',
+  );
   if (!r.ok) throw new Error(r.message);
   const s = cap ? makeSolid(r.result.body) : undefined;
   return s?.ok ? { kind: 'solid', body: s.body } : { kind: 'skin', body: r.result.body };
@@ -20,7 +27,15 @@ const curve = (c: ReturnType<typeof circleCurve>): Piece => ({ kind: 'curve', cu
 /** Pieces that fill the slots of every tool's examples, by tool and slot, else by what the slot accepts. */
 const SAMPLES: Record<string, Piece[]> = {
   'loft.sections': [curve(circleCurve(WORLD, 10)), curve(circleCurve(up(30), 6))],
-  'revolve.profile': [curve(polylineCurve([[4, 0, 0], [8, 0, 10], [5, 0, 20]]))],
+  'revolve.profile': [
+    curve(
+      polylineCurve([
+        [4, 0, 0],
+        [8, 0, 10],
+        [5, 0, 20],
+      ]),
+    ),
+  ],
   'trim.target': [lofted(false)],
   'trim.cutters': [{ kind: 'plane', frame: up(15), size: 10 }],
   'knit.skins': [lofted(false), { kind: 'skin', body: flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [] }], WORLD, 'base') }],
@@ -49,7 +64,13 @@ async function evaluate(tool: Tool, params: Record<string, unknown>, files = fal
   const id = 'under-test';
   const model: Model = { ...emptyModel('contract'), steps: [...steps, { id, tool: tool.id, version: tool.version, inputs, params }] };
   const tools = new Map(TOOLS);
-  tools.set('stand-in', { ...tool, id: 'stand-in', slots: {}, params: z.object({}), evaluate: (_: unknown, __: unknown, c: { stepId: string }) => ({ outputs: { main: pieces.get(c.stepId) as Piece } }) } as unknown as Tool);
+  tools.set('stand-in', {
+    ...tool,
+    id: 'stand-in',
+    slots: {},
+    params: z.object({}),
+    evaluate: (_: unknown, __: unknown, c: { stepId: string }) => ({ outputs: { main: pieces.get(c.stepId) as Piece } }),
+  } as unknown as Tool);
   const r = await evaluateModel(model, { tools, kernel, files: files ? new Set([id]) : undefined, signal });
   return r.steps.get(id);
 }

@@ -1,9 +1,9 @@
 import { z } from 'zod';
+import { BodyBuilder, chainCurves, flipBody, isWatertight, makeSolid, orderChain, regionsOf, smoothPieces } from '../brep/index.ts';
 import { along, dot, length, negate, scale, sub, translation, unit, type Vec3 } from '../math/index.ts';
 import { domain, endPoint, extrudedSurface, line2, lineCurve, type NurbsCurve, planeOf, pointAt, startPoint, transformCurve } from '../nurbs/index.ts';
-import { BodyBuilder, chainCurves, flipBody, isWatertight, makeSolid, orderChain, regionsOf, smoothPieces } from '../brep/index.ts';
-import { outwardFlux } from '../skins/index.ts';
 import { bodyPiece, defineTool, failure, inputCurves, inputPlane, inputPoint, param, slot } from '../recipe/index.ts';
+import { outwardFlux } from '../skins/index.ts';
 
 export default defineTool({
   id: 'extrude',
@@ -18,7 +18,15 @@ export default defineTool({
     along: slot({ label: 'Along', accepts: ['chain', 'flat', 'point'], min: 0, max: 2, ordered: true, hint: 'A straight line, a plane (its normal) or two points; the profile plane when empty' }),
   },
   params: z.object({
-    extent: param.choice({ label: 'Extent', options: [{ value: 'one', label: 'One side' }, { value: 'both', label: 'Two sides' }, { value: 'symmetric', label: 'Symmetric' }], default: 'one' }),
+    extent: param.choice({
+      label: 'Extent',
+      options: [
+        { value: 'one', label: 'One side' },
+        { value: 'both', label: 'Two sides' },
+        { value: 'symmetric', label: 'Symmetric' },
+      ],
+      default: 'one',
+    }),
     distance: param.length({ label: 'Distance', default: 20 }),
     back: param.length({ label: 'Other side', default: 10, when: { key: 'extent', is: ['both'] } }),
     cap: param.toggle({ label: 'Cap the ends', default: true }),
@@ -49,11 +57,18 @@ export default defineTool({
       if (!flat || flat.deviation > 1e-5) notes.push('The profile is not flat, so the ends stay open');
       else {
         const regions = regionsOf(loops, flat.frame);
-        for (const [side, z] of [['start', 0], ['end', 1]] as const) {
+        for (const [side, z] of [
+          ['start', 0],
+          ['end', 1],
+        ] as const) {
           regions.forEach((r, k) => {
             const edgesOf = (list: NurbsCurve[]) => list.map((c) => ({ edge: findEdge(builder, along(pointAt(c, mid(c)), by, z)), reversed: false }));
             const frame = z ? { ...flat.frame, origin: along(flat.frame.origin, by, 1) } : flat.frame;
-            builder.flatFace(frame, [r.outer, ...r.holes].map(edgesOf).map((l) => runningOrder(builder, l)), `${id}:cap-${side}${k ? `.${k}` : ''}`);
+            builder.flatFace(
+              frame,
+              [r.outer, ...r.holes].map(edgesOf).map((l) => runningOrder(builder, l)),
+              `${id}:cap-${side}${k ? `.${k}` : ''}`,
+            );
           });
         }
       }
@@ -63,7 +78,14 @@ export default defineTool({
       const solid = makeSolid(body);
       if (solid.ok) body = solid.body;
     } else if (loops.length && outwardFlux(body) < 0) body = flipBody(body);
-    return { outputs: { main: bodyPiece(body) }, diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })), facts: [{ label: 'faces', value: String(body.faces.length) }, { label: 'result', value: body.solids.length ? 'solid' : 'sheet' }] };
+    return {
+      outputs: { main: bodyPiece(body) },
+      diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })),
+      facts: [
+        { label: 'faces', value: String(body.faces.length) },
+        { label: 'result', value: body.solids.length ? 'solid' : 'sheet' },
+      ],
+    };
   },
 });
 
@@ -93,12 +115,18 @@ function raiseChain(k: BodyBuilder, chain: readonly NurbsCurve[], by: Vec3, pref
     const [a, b] = domain(c);
     const next = closed ? upright[(i + 1) % chain.length] : upright[i + 1];
     const along2 = (x0: number, y0: number, x1: number, y1: number, r: readonly [number, number]) => ({ curve: straight(x0, y0, x1, y1, r[0], r[1]) });
-    k.face(s, [[
-      { edge: low[i], reversed: false, pcurve: along2(a, 0, b, 0, [a, b]) },
-      { edge: next, reversed: false, pcurve: along2(b, 0, b, 1, [0, 1]) },
-      { edge: high[i], reversed: true, pcurve: along2(a, 1, b, 1, [a, b]) },
-      { edge: upright[i], reversed: true, pcurve: along2(a, 0, a, 1, [0, 1]) },
-    ]], `${prefix}:side${chain.length > 1 ? `.${i}` : ''}`);
+    k.face(
+      s,
+      [
+        [
+          { edge: low[i], reversed: false, pcurve: along2(a, 0, b, 0, [a, b]) },
+          { edge: next, reversed: false, pcurve: along2(b, 0, b, 1, [0, 1]) },
+          { edge: high[i], reversed: true, pcurve: along2(a, 1, b, 1, [a, b]) },
+          { edge: upright[i], reversed: true, pcurve: along2(a, 0, a, 1, [0, 1]) },
+        ],
+      ],
+      `${prefix}:side${chain.length > 1 ? `.${i}` : ''}`,
+    );
   });
 }
 const line = (p: Vec3, by: Vec3) => lineCurve(p, along(p, by, 1));
@@ -118,5 +146,10 @@ function findEdge(k: BodyBuilder, p: Vec3): number {
   return best;
 }
 function runningOrder(k: BodyBuilder, list: { edge: number; reversed: boolean }[]) {
-  return orderChain(list.map((u) => u.edge), k.edges) ?? list;
+  return (
+    orderChain(
+      list.map((u) => u.edge),
+      k.edges,
+    ) ?? list
+  );
 }

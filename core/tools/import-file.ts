@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { formatNumber, scaling } from '../math/index.ts';
 import { transformBody } from '../brep/index.ts';
 import { readStep, readStl } from '../exchange/index.ts';
-import { bodyPiece, defineTool, failure, param, type Piece, transformPiece } from '../recipe/index.ts';
+import { formatNumber, scaling } from '../math/index.ts';
+import { bodyPiece, defineTool, failure, type Piece, param, transformPiece } from '../recipe/index.ts';
 
 export default defineTool({
   id: 'import',
@@ -15,7 +15,16 @@ export default defineTool({
   slots: {},
   params: z.object({
     file: param.asset({ label: 'File' }),
-    stlUnit: param.choice({ label: 'STL counts in', options: [{ value: 'mm', label: 'mm' }, { value: 'cm', label: 'cm' }, { value: 'in', label: 'in' }], default: 'mm', hint: 'STL files carry no unit' }),
+    stlUnit: param.choice({
+      label: 'STL counts in',
+      options: [
+        { value: 'mm', label: 'mm' },
+        { value: 'cm', label: 'cm' },
+        { value: 'in', label: 'in' },
+      ],
+      default: 'mm',
+      hint: 'STL files carry no unit',
+    }),
     scale: param.ratio({ label: 'Scale', default: 1, min: 1e-6, max: 1e6 }),
   }),
   async evaluate(_, p, context) {
@@ -30,7 +39,14 @@ export default defineTool({
       if (!r.ok) return failure('bad-file', `${asset.name}: ${r.message}`);
       const unit = { mm: 1, cm: 10, in: 25.4 }[p.stlUnit] * p.scale;
       outputs.main = transformPiece({ kind: 'scan', mesh: r.mesh, label: stem }, scaling([0, 0, 0], unit));
-      return { outputs, diagnostics: r.notes.map((message) => ({ severity: 'warning' as const, code: 'import', message })), facts: [{ label: 'triangles', value: String(r.mesh.indices.length / 3) }, { label: 'corners', value: String(r.mesh.positions.length / 3) }] };
+      return {
+        outputs,
+        diagnostics: r.notes.map((message) => ({ severity: 'warning' as const, code: 'import', message })),
+        facts: [
+          { label: 'triangles', value: String(r.mesh.indices.length / 3) },
+          { label: 'corners', value: String(r.mesh.positions.length / 3) },
+        ],
+      };
     }
     const r = await readStep(asset.data, context.kernel, stem, { signal: context.signal, limit: context.limit });
     if (!r.ok) return failure('bad-file', `${asset.name}: ${r.message}`);

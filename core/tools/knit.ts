@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { formatNumber } from '../math/index.ts';
 import { flipBody, isWatertight, orientConsistently, sewBodies, topologyOf } from '../brep/index.ts';
+import { formatNumber } from '../math/index.ts';
 import { measureRims, measureSeams } from '../proof/index.ts';
+import { type Diagnostic, defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
 import { outwardFlux } from '../skins/index.ts';
-import { defineTool, type Diagnostic, failure, inputBody, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
   id: 'knit',
@@ -35,7 +35,16 @@ export default defineTool({
     const diagnostics: Diagnostic[] = [];
     if (!oriented.ok) diagnostics.push({ severity: 'warning', code: 'one-sided', message: 'The knitted skin is one-sided: faces cannot all agree on an outside' });
     if (r.multiple || topologyOf(body).crowded.length) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet at an edge: remove the extra one' });
-    if (rims.length) diagnostics.push({ severity: 'note', code: 'rims-open', message: `${rims.length === 1 ? 'One rim stays' : `${rims.length} rims stay`} open, ${formatNumber(rims.reduce((s, x) => s + x.length, 0), 3)} mm in all`, place: rims.map((x) => x.at) });
+    if (rims.length)
+      diagnostics.push({
+        severity: 'note',
+        code: 'rims-open',
+        message: `${rims.length === 1 ? 'One rim stays' : `${rims.length} rims stay`} open, ${formatNumber(
+          rims.reduce((s, x) => s + x.length, 0),
+          3,
+        )} mm in all`,
+        place: rims.map((x) => x.at),
+      });
     return {
       outputs: { main: { kind: 'skin', body: { ...body, solids: [] } } },
       diagnostics,

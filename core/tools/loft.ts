@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { along, formatNumber, length, scale } from '../math/index.ts';
-import { bodyPiece, defineTool, failure, inputCurves, inputPoint, param, slot, type Mark } from '../recipe/index.ts';
 import { isWatertight, makeSolid } from '../brep/index.ts';
-import { loft, type LoftSection } from '../skins/index.ts';
+import { along, formatNumber, length, scale } from '../math/index.ts';
+import { bodyPiece, defineTool, failure, inputCurves, inputPoint, type Mark, param, slot } from '../recipe/index.ts';
+import { type LoftSection, loft } from '../skins/index.ts';
 
 export default defineTool({
   id: 'loft',
@@ -15,8 +15,25 @@ export default defineTool({
   slots: { sections: slot({ label: 'Sections', accepts: ['chain', 'point'], min: 2, max: 200, ordered: true, hint: 'Curves or edges, open ones or closed ones; points only at the ends' }) },
   params: z.object({
     degree: param.integer({ label: 'Degree across', default: 3, min: 1, max: 7 }),
-    fit: param.choice({ label: 'Runs', options: [{ value: 'through', label: 'Through' }, { value: 'near', label: 'Near' }], default: 'through', hint: 'Near: the sections pull like control points' }),
-    match: param.choice({ label: 'Match', options: [{ value: 'auto', label: 'Best' }, { value: 'length', label: 'Length' }, { value: 'points', label: 'Points' }], default: 'auto', hint: 'Sections with equal points are used exactly; others meet by share of length' }),
+    fit: param.choice({
+      label: 'Runs',
+      options: [
+        { value: 'through', label: 'Through' },
+        { value: 'near', label: 'Near' },
+      ],
+      default: 'through',
+      hint: 'Near: the sections pull like control points',
+    }),
+    match: param.choice({
+      label: 'Match',
+      options: [
+        { value: 'auto', label: 'Best' },
+        { value: 'length', label: 'Length' },
+        { value: 'points', label: 'Points' },
+      ],
+      default: 'auto',
+      hint: 'Sections with equal points are used exactly; others meet by share of length',
+    }),
     tolerance: param.length({ label: 'Fit within', default: 0.000001, min: 1e-9, max: 1, hint: 'A larger value gives fewer control points' }),
     ring: param.toggle({ label: 'Closed ring', default: false }),
     cap: param.toggle({ label: 'Cap flat ends', default: false }),
@@ -37,7 +54,13 @@ export default defineTool({
     const r = loft(sections, p, context.stepId);
     if (!r.ok) return failure(r.code, r.message, r.place);
     const { body, surface, starts, twist, exact, capNotes, fitDeviation } = r.result;
-    const marks: Mark[] = starts.map((s, i) => ({ kind: 'arrow', from: s.point, to: along(s.point, scale(s.direction, 1 / (length(s.direction) || 1)), 8), label: String(i + 1), edit: { param: 'adjust', index: i } }));
+    const marks: Mark[] = starts.map((s, i) => ({
+      kind: 'arrow',
+      from: s.point,
+      to: along(s.point, scale(s.direction, 1 / (length(s.direction) || 1)), 8),
+      label: String(i + 1),
+      edit: { param: 'adjust', index: i },
+    }));
     const solid = p.cap && isWatertight(body) ? makeSolid(body) : undefined;
     return {
       outputs: { main: bodyPiece(solid?.ok ? solid.body : body) },

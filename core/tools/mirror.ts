@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { frameFromNormal, reflection, WORLD } from '../math/index.ts';
-import { defineTool, failure, inputPlane, param, type Piece, slot, transformPiece } from '../recipe/index.ts';
+import { defineTool, failure, inputPlane, type Piece, param, slot, transformPiece } from '../recipe/index.ts';
 
 export default defineTool({
   id: 'mirror',
@@ -15,7 +15,15 @@ export default defineTool({
     plane: slot({ label: 'In plane', accepts: ['flat'], min: 0, max: 1 }),
   },
   params: z.object({
-    world: param.choice({ label: 'World plane', options: [{ value: 'yz', label: 'Left and right' }, { value: 'xz', label: 'Front and back' }, { value: 'xy', label: 'Up and down' }], default: 'yz' }),
+    world: param.choice({
+      label: 'World plane',
+      options: [
+        { value: 'yz', label: 'Left and right' },
+        { value: 'xz', label: 'Front and back' },
+        { value: 'xy', label: 'Up and down' },
+      ],
+      default: 'yz',
+    }),
     keep: param.toggle({ label: 'Keep the original', default: true }),
   }),
   examples: [{ params: {} }, { params: { world: 'xy', keep: false } }],
@@ -27,9 +35,10 @@ export default defineTool({
     inputs.pieces.forEach((i, k) => {
       outputs[k === 0 ? 'main' : `piece${k + 1}`] = transformPiece(i.piece, reflection(frame));
     });
-    if (p.keep) inputs.pieces.forEach((i, k) => {
-      outputs[k === 0 ? 'original' : `original${k + 1}`] = i.piece;
-    });
+    if (p.keep)
+      inputs.pieces.forEach((i, k) => {
+        outputs[k === 0 ? 'original' : `original${k + 1}`] = i.piece;
+      });
     return { outputs };
   },
 });

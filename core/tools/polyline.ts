@@ -16,7 +16,27 @@ export default defineTool({
     closed: param.toggle({ label: 'Closed', default: false }),
   }),
   draws: { points: 'points', closed: 'closed', minimum: 2 },
-  examples: [{ params: { points: [[0, 0], [10, 0], [10, 5]] } }, { params: { points: [[0, 0], [10, 0], [10, 5]], closed: true } }],
+  examples: [
+    {
+      params: {
+        points: [
+          [0, 0],
+          [10, 0],
+          [10, 5],
+        ],
+      },
+    },
+    {
+      params: {
+        points: [
+          [0, 0],
+          [10, 0],
+          [10, 5],
+        ],
+        closed: true,
+      },
+    },
+  ],
   evaluate(inputs, p) {
     const frame = drawingFrame(inputs.plane);
     if (!frame) return failure('not-flat', 'The plane picked is not flat');

@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { cross, DEG, dot, length, sub, unit, type Vec3 } from '../math/index.ts';
-import { endPoint, pointAt, domain, revolvedSurface, startPoint, type NurbsCurve } from '../nurbs/index.ts';
 import { BodyBuilder, builderFrom, capRim, chainCurves, flipBody, isWatertight, makeSolid, rimChains, smoothPieces, subBody, surfaceBody } from '../brep/index.ts';
-import { outwardFlux } from '../skins/index.ts';
+import { cross, DEG, dot, length, sub, unit, type Vec3 } from '../math/index.ts';
+import { domain, endPoint, type NurbsCurve, pointAt, revolvedSurface, startPoint } from '../nurbs/index.ts';
 import { bodyPiece, defineTool, failure, inputCurves, inputPlane, inputPoint, param, slot } from '../recipe/index.ts';
+import { outwardFlux } from '../skins/index.ts';
 
 export default defineTool({
   id: 'revolve',
@@ -15,11 +15,34 @@ export default defineTool({
   icon: ['M12 3v18', 'M12 5c6 0 6 4 4 7s-1 5 2 7M12 5c-6 0-6 4-4 7s1 5-2 7c3 1.500 9 1.500 12 0'],
   slots: {
     profile: slot({ label: 'Profile', accepts: ['chain'], min: 1, max: 50 }),
-    axis: slot({ label: 'Axis', accepts: ['chain', 'flat', 'point'], min: 0, max: 2, ordered: true, hint: 'A straight line, two points, or a plane (its normal through its origin); a world axis when empty' }),
+    axis: slot({
+      label: 'Axis',
+      accepts: ['chain', 'flat', 'point'],
+      min: 0,
+      max: 2,
+      ordered: true,
+      hint: 'A straight line, two points, or a plane (its normal through its origin); a world axis when empty',
+    }),
   },
   params: z.object({
-    world: param.choice({ label: 'World axis', options: [{ value: 'x', label: 'X' }, { value: 'y', label: 'Y' }, { value: 'z', label: 'Z' }], default: 'z' }),
-    extent: param.choice({ label: 'Extent', options: [{ value: 'full', label: 'Full turn' }, { value: 'angles', label: 'Angles' }, { value: 'symmetric', label: 'Symmetric' }], default: 'full' }),
+    world: param.choice({
+      label: 'World axis',
+      options: [
+        { value: 'x', label: 'X' },
+        { value: 'y', label: 'Y' },
+        { value: 'z', label: 'Z' },
+      ],
+      default: 'z',
+    }),
+    extent: param.choice({
+      label: 'Extent',
+      options: [
+        { value: 'full', label: 'Full turn' },
+        { value: 'angles', label: 'Angles' },
+        { value: 'symmetric', label: 'Symmetric' },
+      ],
+      default: 'full',
+    }),
     start: param.angle({ label: 'Start', default: 0, when: { key: 'extent', is: ['angles'] } }),
     end: param.angle({ label: 'End', default: 180, when: { key: 'extent', is: ['angles'] } }),
     angle: param.angle({ label: 'Angle', default: 180, min: 1e-6, max: 360, when: { key: 'extent', is: ['symmetric'] } }),
@@ -62,7 +85,14 @@ export default defineTool({
       const solid = makeSolid(body);
       if (solid.ok) body = solid.body;
     } else if (outwardFlux(body) < 0) body = flipBody(body);
-    return { outputs: { main: bodyPiece(body) }, diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })), facts: [{ label: 'faces', value: String(body.faces.length) }, { label: 'angle', value: `${Number((span[1] - span[0]).toFixed(4))}°` }] };
+    return {
+      outputs: { main: bodyPiece(body) },
+      diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })),
+      facts: [
+        { label: 'faces', value: String(body.faces.length) },
+        { label: 'angle', value: `${Number((span[1] - span[0]).toFixed(4))}°` },
+      ],
+    };
   },
 });
 
@@ -113,5 +143,8 @@ function joinEqualEdges(k: BodyBuilder) {
   });
   const faces = k.faces.map((f) => ({ ...f, loops: f.loops.map((l) => l.map((u) => ({ ...u, edge: same[u.edge] }))) }));
   const b = { ...k.body(), faces };
-  return subBody(b, b.faces.map((_, i) => i));
+  return subBody(
+    b,
+    b.faces.map((_, i) => i),
+  );
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { formatNumber } from '../math/index.ts';
 import { type Body, checkBody, combineBodies, flipBody, inspect, makeSolid, massProperties, offsetBody, smallestInnerRadius, thickBody } from '../brep/index.ts';
+import { formatNumber } from '../math/index.ts';
 import { defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
@@ -17,8 +17,22 @@ export default defineTool({
   },
   params: z.object({
     wall: param.length({ label: 'Wall', default: 1.2, min: 1e-4 }),
-    side: param.choice({ label: 'Grows', options: [{ value: 'in', label: 'Inwards' }, { value: 'out', label: 'Outwards' }], default: 'in' }),
-    corner: param.choice({ label: 'Corners', options: [{ value: 'sharp', label: 'Sharp' }, { value: 'round', label: 'Round' }], default: 'sharp' }),
+    side: param.choice({
+      label: 'Grows',
+      options: [
+        { value: 'in', label: 'Inwards' },
+        { value: 'out', label: 'Outwards' },
+      ],
+      default: 'in',
+    }),
+    corner: param.choice({
+      label: 'Corners',
+      options: [
+        { value: 'sharp', label: 'Sharp' },
+        { value: 'round', label: 'Round' },
+      ],
+      default: 'sharp',
+    }),
   }),
   examples: [{ params: {} }],
   async evaluate(inputs, p, context) {
@@ -27,7 +41,12 @@ export default defineTool({
     const call = { signal: context.signal, limit: context.limit };
     const open = inputs.open.map((i) => i.face).filter((f): f is number => f !== undefined);
     const tight = smallestInnerRadius(solid, p.side === 'in');
-    if (p.wall >= tight.radius) return failure('too-thick', `The wall of ${formatNumber(p.wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`, [tight.at]);
+    if (p.wall >= tight.radius)
+      return failure(
+        'too-thick',
+        `The wall of ${formatNumber(p.wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`,
+        [tight.at],
+      );
     const before = massProperties(solid);
     const d = p.side === 'in' ? -p.wall : p.wall;
     let raw: Body;
@@ -44,12 +63,17 @@ export default defineTool({
     if (p.side === 'in' && m.volume > 0.9999 * before.volume) return failure('too-thick', 'The wall is too thick for this solid: nothing would be hollow');
     const openArea = open.length ? massProperties(solid, open).area : 0;
     const expected = (before.area - openArea) * p.wall;
-    if (m.volume > 2.5 * expected || m.volume < 0.25 * expected) return failure('gate', `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`);
+    if (m.volume > 2.5 * expected || m.volume < 0.25 * expected)
+      return failure('gate', `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`);
     const check = await checkBody(context.kernel, made.body, call);
     return {
       outputs: { main: { kind: 'solid', body: made.body } },
       diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
-      facts: [{ label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` }, { label: 'smallest radius', value: `${formatNumber(tight.radius, 3)} mm` }, { label: 'checker', value: check.valid ? 'valid' : 'objects' }],
+      facts: [
+        { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
+        { label: 'smallest radius', value: `${formatNumber(tight.radius, 3)} mm` },
+        { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+      ],
     };
   },
 });

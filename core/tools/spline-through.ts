@@ -17,12 +17,54 @@ export default defineTool({
     degree: param.integer({ label: 'Degree', default: 3, min: 1, max: 7 }),
     closed: param.toggle({ label: 'Closed', default: false }),
     flat: param.toggle({ label: 'Keep flat', default: true }),
-    ends: param.choice({ label: 'End directions', options: [{ value: 'free', label: 'Free' }, { value: 'given', label: 'Given' }], default: 'free', when: { key: 'closed', is: [false] } }),
+    ends: param.choice({
+      label: 'End directions',
+      options: [
+        { value: 'free', label: 'Free' },
+        { value: 'given', label: 'Given' },
+      ],
+      default: 'free',
+      when: { key: 'closed', is: [false] },
+    }),
     startDirection: param.vector({ label: 'Leaves along', default: [1, 0, 0], when: { key: 'ends', is: ['given'] } }),
     endDirection: param.vector({ label: 'Arrives along', default: [1, 0, 0], when: { key: 'ends', is: ['given'] } }),
   }),
   draws: { points: 'points', closed: 'closed', minimum: 2 },
-  examples: [{ params: { points: [[0, 0], [10, 20], [20, -5], [30, 10]] } }, { params: { points: [[0, 0], [10, 20], [20, -5], [30, 10]], closed: true } }, { params: { points: [[0, 0], [10, 20], [30, 10]], ends: 'given', startDirection: [0, 1, 0], endDirection: [1, 0, 0] } }],
+  examples: [
+    {
+      params: {
+        points: [
+          [0, 0],
+          [10, 20],
+          [20, -5],
+          [30, 10],
+        ],
+      },
+    },
+    {
+      params: {
+        points: [
+          [0, 0],
+          [10, 20],
+          [20, -5],
+          [30, 10],
+        ],
+        closed: true,
+      },
+    },
+    {
+      params: {
+        points: [
+          [0, 0],
+          [10, 20],
+          [30, 10],
+        ],
+        ends: 'given',
+        startDirection: [0, 1, 0],
+        endDirection: [1, 0, 0],
+      },
+    },
+  ],
   evaluate(inputs, p) {
     const frame = drawingFrame(inputs.plane);
     if (!frame) return failure('not-flat', 'The plane picked is not flat');

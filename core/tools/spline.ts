@@ -16,10 +16,33 @@ export default defineTool({
     degree: param.integer({ label: 'Degree', default: 3, min: 1, max: 7 }),
     closed: param.toggle({ label: 'Closed', default: false }),
     flat: param.toggle({ label: 'Keep flat', default: true, hint: 'Heights above the plane are left out' }),
-    weights: param.numbers({ label: 'Weights', default: [], }),
+    weights: param.numbers({ label: 'Weights', default: [] }),
   }),
   draws: { points: 'points', closed: 'closed', minimum: 2 },
-  examples: [{ params: { points: [[0, 0], [10, 20], [20, -5], [30, 10]] } }, { params: { points: [[0, 0], [10, 20], [20, -5], [30, 10]], closed: true, degree: 4 } }],
+  examples: [
+    {
+      params: {
+        points: [
+          [0, 0],
+          [10, 20],
+          [20, -5],
+          [30, 10],
+        ],
+      },
+    },
+    {
+      params: {
+        points: [
+          [0, 0],
+          [10, 20],
+          [20, -5],
+          [30, 10],
+        ],
+        closed: true,
+        degree: 4,
+      },
+    },
+  ],
   evaluate(inputs, p) {
     const frame = drawingFrame(inputs.plane);
     if (!frame) return failure('not-flat', 'The plane picked is not flat');
@@ -30,8 +53,10 @@ export default defineTool({
     const pts = onPlane(frame, p.flat ? p.points.map((q) => [q[0], q[1], 0] as const) : p.points);
     const r = curveResult(controlPointCurve(pts, p.degree, p.closed, weights));
     const notes = [];
-    if (p.points.length - 1 < p.degree) notes.push({ severity: 'note' as const, code: 'degree-lowered', message: `${p.points.length} control points allow degree ${p.points.length - 1}; that is used until there are more` });
-    if (p.weights.length && !weights) notes.push({ severity: 'warning' as const, code: 'weight-count', message: `${p.weights.length} weights for ${p.points.length} points: the weights are left out` });
+    if (p.points.length - 1 < p.degree)
+      notes.push({ severity: 'note' as const, code: 'degree-lowered', message: `${p.points.length} control points allow degree ${p.points.length - 1}; that is used until there are more` });
+    if (p.weights.length && !weights)
+      notes.push({ severity: 'warning' as const, code: 'weight-count', message: `${p.weights.length} weights for ${p.points.length} points: the weights are left out` });
     return { ...r, diagnostics: notes };
   },
 });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
-import { formatNumber } from '../math/index.ts';
 import { checkBody, inspect, isWatertight, makeSolid, massProperties, offsetBody, smallestInnerRadius, thickBody } from '../brep/index.ts';
+import { formatNumber } from '../math/index.ts';
 import { defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
@@ -14,8 +14,23 @@ export default defineTool({
   slots: { skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }) },
   params: z.object({
     wall: param.length({ label: 'Wall', default: 1.2, min: 1e-4 }),
-    side: param.choice({ label: 'Grows', options: [{ value: 'in', label: 'Inwards' }, { value: 'out', label: 'Outwards' }, { value: 'both', label: 'Both' }], default: 'in' }),
-    corner: param.choice({ label: 'Corners', options: [{ value: 'sharp', label: 'Sharp' }, { value: 'round', label: 'Round' }], default: 'sharp' }),
+    side: param.choice({
+      label: 'Grows',
+      options: [
+        { value: 'in', label: 'Inwards' },
+        { value: 'out', label: 'Outwards' },
+        { value: 'both', label: 'Both' },
+      ],
+      default: 'in',
+    }),
+    corner: param.choice({
+      label: 'Corners',
+      options: [
+        { value: 'sharp', label: 'Sharp' },
+        { value: 'round', label: 'Round' },
+      ],
+      default: 'sharp',
+    }),
   }),
   examples: [{ params: {} }],
   async evaluate(inputs, p, context) {
@@ -26,7 +41,12 @@ export default defineTool({
     for (const inwards of p.side === 'both' ? [true, false] : [p.side === 'in']) {
       const tight = smallestInnerRadius(skin, inwards);
       const wall = p.side === 'both' ? p.wall / 2 : p.wall;
-      if (wall >= tight.radius) return failure('too-thick', `The wall of ${formatNumber(wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`, [tight.at]);
+      if (wall >= tight.radius)
+        return failure(
+          'too-thick',
+          `The wall of ${formatNumber(wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`,
+          [tight.at],
+        );
     }
     const base = p.side === 'both' ? await offsetBody(context.kernel, skin, p.wall / 2, p.corner, context.tolerance, call) : skin;
     const distance = p.side === 'out' ? p.wall : -p.wall;
@@ -39,6 +59,13 @@ export default defineTool({
     const ratio = m.volume / (massProperties(skin).area * p.wall);
     if (ratio < 0.3 || ratio > 3) return failure('gate', `The wall was not accepted: its volume is ${formatNumber(ratio, 2)} times area by thickness`);
     const check = await checkBody(context.kernel, solid.body, call);
-    return { outputs: { main: { kind: 'solid', body: solid.body } }, diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }], facts: [{ label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` }, { label: 'checker', value: check.valid ? 'valid' : 'objects' }] };
+    return {
+      outputs: { main: { kind: 'solid', body: solid.body } },
+      diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
+      facts: [
+        { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
+        { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+      ],
+    };
   },
 });

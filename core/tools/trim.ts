@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { dot, formatNumber, sub, type Vec3 } from '../math/index.ts';
 import { type Body, combineBodies, type KernelService, massProperties, sewBodies, splitBody, subBody, topologyOf } from '../brep/index.ts';
+import { type CutRegion, curtainCutter, cutRegions, normalCutter, planeCutter, regionsAt } from '../joins/index.ts';
+import { dot, formatNumber, sub, type Vec3 } from '../math/index.ts';
 import { closestOnSurface, planeOf, surfaceNormal } from '../nurbs/index.ts';
-import { curtainCutter, type CutRegion, cutRegions, normalCutter, planeCutter, regionsAt } from '../joins/index.ts';
-import { bodyPiece, defineTool, type Diagnostic, failure, inputBody, inputCurves, inputPlane, type Input, type Mark, param, type Piece, slot, type ToolContext } from '../recipe/index.ts';
+import { bodyPiece, type Diagnostic, defineTool, failure, type Input, inputBody, inputCurves, inputPlane, type Mark, type Piece, param, slot, type ToolContext } from '../recipe/index.ts';
 
 export default defineTool({
   id: 'trim',
@@ -18,10 +18,39 @@ export default defineTool({
     cutters: slot({ label: 'With', accepts: ['body', 'flat', 'chain'], min: 1, max: 50 }),
   },
   params: z.object({
-    mode: param.choice({ label: 'Which cuts', options: [{ value: 'one', label: 'One' }, { value: 'both', label: 'Both' }, { value: 'split', label: 'Split only' }], default: 'one', hint: 'Both: target and cutter cut each other and are knitted' }),
-    keep: param.choice({ label: 'Keep', options: [{ value: 'picked', label: 'Picked' }, { value: 'front', label: 'In front' }, { value: 'behind', label: 'Behind' }], default: 'picked', hint: 'In front: on the side the cutting plane or skin looks to', when: { key: 'mode', is: ['one', 'both'] } }),
+    mode: param.choice({
+      label: 'Which cuts',
+      options: [
+        { value: 'one', label: 'One' },
+        { value: 'both', label: 'Both' },
+        { value: 'split', label: 'Split only' },
+      ],
+      default: 'one',
+      hint: 'Both: target and cutter cut each other and are knitted',
+    }),
+    keep: param.choice({
+      label: 'Keep',
+      options: [
+        { value: 'picked', label: 'Picked' },
+        { value: 'front', label: 'In front' },
+        { value: 'behind', label: 'Behind' },
+      ],
+      default: 'picked',
+      hint: 'In front: on the side the cutting plane or skin looks to',
+      when: { key: 'mode', is: ['one', 'both'] },
+    }),
     places: param.places({ label: 'Pieces to keep', hint: 'Click pieces in the view; the largest when none is clicked', when: { key: 'keep', is: ['picked'] } }),
-    direction: param.choice({ label: 'Curves cut along', options: [{ value: 'plane', label: 'Own plane' }, { value: 'normal', label: 'Normals' }, { value: 'x', label: 'X' }, { value: 'y', label: 'Y' }, { value: 'z', label: 'Z' }], default: 'plane' }),
+    direction: param.choice({
+      label: 'Curves cut along',
+      options: [
+        { value: 'plane', label: 'Own plane' },
+        { value: 'normal', label: 'Normals' },
+        { value: 'x', label: 'X' },
+        { value: 'y', label: 'Y' },
+        { value: 'z', label: 'Z' },
+      ],
+      default: 'plane',
+    }),
   }),
   examples: [{ params: {} }, { params: { mode: 'split' } }],
   async evaluate(inputs, p, context) {
@@ -33,7 +62,13 @@ export default defineTool({
       if (typeof made === 'string') return failure('cutter', `Cutter ${i + 1}: ${made}`);
       cutters.push({ body: made, input, name: `${context.stepId}${i ? `.${i}` : ''}` });
     }
-    const first = await cutAndKeep(target, cutters.map((c) => c.body), p.mode === 'split' ? 'all' : p.keep, p.places, context);
+    const first = await cutAndKeep(
+      target,
+      cutters.map((c) => c.body),
+      p.mode === 'split' ? 'all' : p.keep,
+      p.places,
+      context,
+    );
     if ('problem' in first) return failure('no-cut', first.problem, first.place);
     const outputs: Record<string, Piece> = {};
     const diagnostics: Diagnostic[] = [];
@@ -56,7 +91,16 @@ export default defineTool({
       if (knitted.multiple) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet along the cut' });
     } else outputs.main = bodyPiece(first.kept);
     const marks: Mark[] = first.regions.map((r, i) => ({ kind: 'region', body: first.body, faces: r.region.faces, at: r.region.at, kept: p.mode === 'split' || first.keptIndex.has(i) }));
-    return { outputs, diagnostics, marks, facts: [{ label: 'pieces', value: String(first.regions.length) }, { label: 'kept', value: String(p.mode === 'split' ? first.regions.length : first.keptIndex.size) }, { label: 'area kept', value: `${formatNumber(outputs.main.kind === 'skin' || outputs.main.kind === 'solid' ? massProperties(outputs.main.body).area : 0, 2)} mm²` }] };
+    return {
+      outputs,
+      diagnostics,
+      marks,
+      facts: [
+        { label: 'pieces', value: String(first.regions.length) },
+        { label: 'kept', value: String(p.mode === 'split' ? first.regions.length : first.keptIndex.size) },
+        { label: 'area kept', value: `${formatNumber(outputs.main.kind === 'skin' || outputs.main.kind === 'solid' ? massProperties(outputs.main.body).area : 0, 2)} mm²` },
+      ],
+    };
   },
 });
 
@@ -81,9 +125,16 @@ interface Kept {
   readonly regions: readonly { region: CutRegion; body: Body }[];
   readonly keptIndex: ReadonlySet<number>;
 }
-async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'picked' | 'front' | 'behind' | 'all', places: readonly Vec3[], context: ToolContext): Promise<Kept | { problem: string; place?: Vec3[] }> {
+async function cutAndKeep(
+  target: Body,
+  tools: readonly Body[],
+  keep: 'picked' | 'front' | 'behind' | 'all',
+  places: readonly Vec3[],
+  context: ToolContext,
+): Promise<Kept | { problem: string; place?: Vec3[] }> {
   const { body, cut } = await split(context.kernel, target, tools, context);
-  if (!cut.length && (!target.solids.length || body.solids.length < 2)) return { problem: 'The cutter does not reach through: nothing was cut. Move or extend it', place: [massProperties(target).areaCentre] };
+  if (!cut.length && (!target.solids.length || body.solids.length < 2))
+    return { problem: 'The cutter does not reach through: nothing was cut. Move or extend it', place: [massProperties(target).areaCentre] };
   let regions: { region: CutRegion; body: Body }[];
   if (target.solids.length) {
     regions = body.solids.map((shells) => {
@@ -97,7 +148,10 @@ async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'picked' |
     const list = cutRegions(body, cut);
     if (list.length < 2) {
       const e = body.edges[cut[0]];
-      return { problem: 'The cut ends inside the skin and does not part it: the cutter is too short. Extend it or use a longer one', place: [body.vertices[e.start].point, body.vertices[e.end].point] };
+      return {
+        problem: 'The cut ends inside the skin and does not part it: the cutter is too short. Extend it or use a longer one',
+        place: [body.vertices[e.start].point, body.vertices[e.end].point],
+      };
     }
     regions = list.map((region) => ({ region, body: subBody(body, region.faces) }));
   }
@@ -105,7 +159,13 @@ async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'picked' |
   const keptIndex = new Set<number>();
   if (keep === 'all') regions.forEach((_, i) => keptIndex.add(i));
   else if (keep === 'picked') {
-    if (places.length) for (const i of regionsAt(body, regions.map((r) => r.region), places)) keptIndex.add(i);
+    if (places.length)
+      for (const i of regionsAt(
+        body,
+        regions.map((r) => r.region),
+        places,
+      ))
+        keptIndex.add(i);
     else keptIndex.add(0);
   } else {
     regions.forEach((r, i) => {
@@ -114,7 +174,12 @@ async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'picked' |
     if (!keptIndex.size) return { problem: `No piece lies ${keep === 'front' ? 'in front of' : 'behind'} the cutter: choose the other side` };
   }
   const chosen = [...keptIndex].map((i) => regions[i]);
-  const kept = target.solids.length ? mergeSolids(chosen.map((c) => c.body)) : subBody(body, chosen.flatMap((c) => [...c.region.faces]));
+  const kept = target.solids.length
+    ? mergeSolids(chosen.map((c) => c.body))
+    : subBody(
+        body,
+        chosen.flatMap((c) => [...c.region.faces]),
+      );
   return { body, kept, regions, keptIndex };
 }
 const mergeSolids = (list: Body[]): Body => (list.length === 1 ? list[0] : combineBodies(list));

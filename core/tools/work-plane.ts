@@ -15,8 +15,24 @@ export default defineTool({
     points: slot({ label: 'Points', accepts: ['point'], min: 0, max: 3, ordered: true, hint: 'Origin, a point along x, a point on the y side', when: { key: 'method', is: ['points'] } }),
   },
   params: z.object({
-    method: param.choice({ label: 'Made by', options: [{ value: 'placed', label: 'Offset and turns' }, { value: 'points', label: 'Three points' }], default: 'placed' }),
-    base: param.choice({ label: 'World plane', options: [{ value: 'xy', label: 'Top' }, { value: 'xz', label: 'Front' }, { value: 'yz', label: 'Side' }], default: 'xy', when: { key: 'method', is: ['placed'] } }),
+    method: param.choice({
+      label: 'Made by',
+      options: [
+        { value: 'placed', label: 'Offset and turns' },
+        { value: 'points', label: 'Three points' },
+      ],
+      default: 'placed',
+    }),
+    base: param.choice({
+      label: 'World plane',
+      options: [
+        { value: 'xy', label: 'Top' },
+        { value: 'xz', label: 'Front' },
+        { value: 'yz', label: 'Side' },
+      ],
+      default: 'xy',
+      when: { key: 'method', is: ['placed'] },
+    }),
     offset: param.vector({ label: 'Offset', default: [0, 0, 0], quantity: 'length', when: { key: 'method', is: ['placed'] } }),
     turns: param.vector({ label: 'Turns', default: [0, 0, 0], quantity: 'angle', hint: 'Degrees about x, then y, then z', when: { key: 'method', is: ['placed'] } }),
     a: param.vector({ label: 'Origin', default: [0, 0, 0], quantity: 'length', when: { key: 'method', is: ['points'] } }),

@@ -1,8 +1,8 @@
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { fileURLToPath } from 'node:url';
 import type { RecipeEdit } from '@ample-skin/core/recipe';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type OpenDatabase, openDatabase } from './client.ts';
-import { appendEdit, createModel, editsSince, listModels, loadAsset, loadModel, removeModel, saveVersion, listVersions, storeAsset } from './repository.ts';
+import { appendEdit, createModel, editsSince, listModels, listVersions, loadAsset, loadModel, removeModel, saveVersion, storeAsset } from './repository.ts';
 import { setUp } from './setup.ts';
 
 const migrations = fileURLToPath(new URL('./migrations', import.meta.url));
@@ -30,7 +30,10 @@ describe('models in the database', () => {
     const id = await createModel(open.db, 'one');
     const r1 = await appendEdit(open.db, id, { clientId: 'c', sequence: 1, base: 0, kind: 'do', change: addStep('a') });
     const r2 = await appendEdit(open.db, id, { clientId: 'c', sequence: 2, base: 1, kind: 'do', change: addStep('b') });
-    expect([r1, r2]).toEqual([{ status: 'saved', revision: 1 }, { status: 'saved', revision: 2 }]);
+    expect([r1, r2]).toEqual([
+      { status: 'saved', revision: 1 },
+      { status: 'saved', revision: 2 },
+    ]);
     const m = await loadModel(open.db, id);
     expect(m?.recipe.steps.map((s) => s.id)).toEqual(['a', 'b']);
     expect(m?.history[1].inverse.changes[0]).toEqual({ type: 'removeStep', id: 'b' });

@@ -12,7 +12,11 @@ const base = `http://127.0.0.1:${port}`;
 let server: ChildProcess | undefined;
 
 async function start(): Promise<void> {
-  server = spawn(process.execPath, [join(root, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', String(port)], { cwd: join(root, 'studio'), env: { ...process.env, NODE_ENV: 'production', AMPLE_DATA: data }, stdio: 'ignore' });
+  server = spawn(process.execPath, [join(root, 'node_modules/next/dist/bin/next'), 'start', '-H', '127.0.0.1', '-p', String(port)], {
+    cwd: join(root, 'studio'),
+    env: { ...process.env, NODE_ENV: 'production', AMPLE_DATA: data },
+    stdio: 'ignore',
+  });
   for (let k = 0; k < 200; k++) {
     try {
       if ((await fetch(`${base}/api/health`)).ok) return;
@@ -43,7 +47,11 @@ it('killing the server 20 times during a burst of edits loses nothing that was c
     let step = `s${++sequence}`;
     for (;;) {
       try {
-        const r = await fetch(`${base}/api/models/${id}/edits`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ clientId: 'burst', sequence, base: revision, kind: 'do', change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] } }) });
+        const r = await fetch(`${base}/api/models/${id}/edits`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ clientId: 'burst', sequence, base: revision, kind: 'do', change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] } }),
+        });
         const answer = await r.json();
         if (!r.ok) throw new Error(answer.message ?? r.status);
         revision = answer.revision;
@@ -55,7 +63,11 @@ it('killing the server 20 times during a burst of edits loses nothing that was c
     }
     await start();
     // the edit whose answer was lost is sent again under its old number: it must not appear twice
-    const again = await fetch(`${base}/api/models/${id}/edits`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ clientId: 'burst', sequence, base: revision, kind: 'do', change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] } }) });
+    const again = await fetch(`${base}/api/models/${id}/edits`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ clientId: 'burst', sequence, base: revision, kind: 'do', change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] } }),
+    });
     const answer = await again.json();
     expect(answer.status).toBe('saved');
     revision = answer.revision;

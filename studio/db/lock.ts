@@ -40,7 +40,8 @@ export function takeLock(path: string): void {
       const [pid, start] = owner.split(' ');
       const id = Number(pid);
       if (id === process.pid) return;
-      if (id && alive(id) && (start === '-' || startedAt(id) === undefined || startedAt(id) === start)) throw new Error(`The database folder is in use by process ${pid}. Stop that server first, or set AMPLE_DATA to another folder`);
+      if (id && alive(id) && (start === '-' || startedAt(id) === undefined || startedAt(id) === start))
+        throw new Error(`The database folder is in use by process ${pid}. Stop that server first, or set AMPLE_DATA to another folder`);
       rmSync(path, { force: true });
     }
   }

@@ -1,6 +1,6 @@
 import { createHash, randomUUID } from 'node:crypto';
-import { and, asc, desc, eq, gt } from 'drizzle-orm';
 import { applyEdit, emptyModel, type Model, parseModel, type RecipeEdit } from '@ample-skin/core/recipe';
+import { and, asc, desc, eq, gt } from 'drizzle-orm';
 import type { Database } from './client.ts';
 import { asset, edit, model, project, version } from './schema.ts';
 
@@ -31,7 +31,16 @@ export async function ensureProject(db: Database): Promise<void> {
 }
 export async function listModels(db: Database): Promise<ModelCard[]> {
   const rows = await db.select().from(model).orderBy(desc(model.changedAt));
-  return rows.map((r) => ({ id: r.id, name: r.name, demo: r.demo, revision: r.revision, steps: r.recipe.steps.length, summary: r.summary, hasPicture: !!r.picture, changedAt: r.changedAt.toISOString() }));
+  return rows.map((r) => ({
+    id: r.id,
+    name: r.name,
+    demo: r.demo,
+    revision: r.revision,
+    steps: r.recipe.steps.length,
+    summary: r.summary,
+    hasPicture: !!r.picture,
+    changedAt: r.changedAt.toISOString(),
+  }));
 }
 export async function createModel(db: Database, name: string, recipe: Model = emptyModel(name), demo?: string): Promise<string> {
   await ensureProject(db);
@@ -44,14 +53,25 @@ export async function loadModel(db: Database, id: string) {
   if (!row) return undefined;
   const parsed = parseModel(row.recipe);
   const history = await db.select().from(edit).where(eq(edit.modelId, id)).orderBy(asc(edit.revision));
-  return { id, name: row.name, revision: row.revision, recipe: parsed.ok ? parsed.model : row.recipe, problem: parsed.ok ? undefined : `${parsed.place}: ${parsed.message}`, history: history.map((h): EditRow => ({ revision: h.revision, clientId: h.clientId, sequence: h.sequence, kind: h.kind, change: h.change, inverse: h.inverse })) };
+  return {
+    id,
+    name: row.name,
+    revision: row.revision,
+    recipe: parsed.ok ? parsed.model : row.recipe,
+    problem: parsed.ok ? undefined : `${parsed.place}: ${parsed.message}`,
+    history: history.map((h): EditRow => ({ revision: h.revision, clientId: h.clientId, sequence: h.sequence, kind: h.kind, change: h.change, inverse: h.inverse })),
+  };
 }
 export async function removeModel(db: Database, id: string): Promise<boolean> {
   const gone = await db.delete(model).where(eq(model.id, id)).returning({ id: model.id });
   return gone.length > 0;
 }
 export async function editsSince(db: Database, id: string, revision: number): Promise<EditRow[]> {
-  return (await db.select().from(edit).where(and(eq(edit.modelId, id), gt(edit.revision, revision))).orderBy(asc(edit.revision))) as EditRow[];
+  return (await db
+    .select()
+    .from(edit)
+    .where(and(eq(edit.modelId, id), gt(edit.revision, revision)))
+    .orderBy(asc(edit.revision))) as EditRow[];
 }
 
 export type AppendResult =
@@ -69,10 +89,17 @@ export async function appendEdit(db: Database, id: string, e: { clientId: string
   return db.transaction(async (tx): Promise<AppendResult> => {
     const [row] = await tx.select().from(model).where(eq(model.id, id)).for('update');
     if (!row) return { status: 'unknown' };
-    const [again] = await tx.select().from(edit).where(and(eq(edit.modelId, id), eq(edit.clientId, e.clientId), eq(edit.sequence, e.sequence)));
+    const [again] = await tx
+      .select()
+      .from(edit)
+      .where(and(eq(edit.modelId, id), eq(edit.clientId, e.clientId), eq(edit.sequence, e.sequence)));
     if (again) return { status: 'saved', revision: again.revision };
     if (row.revision !== e.base) {
-      const edits = (await tx.select().from(edit).where(and(eq(edit.modelId, id), gt(edit.revision, e.base))).orderBy(asc(edit.revision))) as EditRow[];
+      const edits = (await tx
+        .select()
+        .from(edit)
+        .where(and(eq(edit.modelId, id), gt(edit.revision, e.base)))
+        .orderBy(asc(edit.revision))) as EditRow[];
       return { status: 'behind', revision: row.revision, edits };
     }
     const r = applyEdit(row.recipe, e.change);
@@ -107,5 +134,11 @@ export async function saveVersion(db: Database, id: string, name: string): Promi
   return true;
 }
 export async function listVersions(db: Database, id: string) {
-  return (await db.select().from(version).where(eq(version.modelId, id)).orderBy(desc(version.createdAt))).map((v) => ({ id: v.id, name: v.name, revision: v.revision, createdAt: v.createdAt.toISOString(), recipe: v.recipe }));
+  return (await db.select().from(version).where(eq(version.modelId, id)).orderBy(desc(version.createdAt))).map((v) => ({
+    id: v.id,
+    name: v.name,
+    revision: v.revision,
+    createdAt: v.createdAt.toISOString(),
+    recipe: v.recipe,
+  }));
 }

@@ -1,5 +1,5 @@
-import { customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique } from 'drizzle-orm/pg-core';
 import type { Model, RecipeEdit } from '@ample-skin/core/recipe';
+import { customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique } from 'drizzle-orm/pg-core';
 
 const bytea = customType<{ data: Uint8Array; driverData: Uint8Array }>({ dataType: () => 'bytea' });
 const created = () => timestamp('created_at', { withTimezone: true }).notNull().defaultNow();
@@ -9,7 +9,9 @@ export const project = pgTable('project', { id: text('id').primaryKey(), name: t
 /** The newest state of each model; `revision` counts its edits. */
 export const model = pgTable('model', {
   id: text('id').primaryKey(),
-  projectId: text('project_id').notNull().references(() => project.id),
+  projectId: text('project_id')
+    .notNull()
+    .references(() => project.id),
   name: text('name').notNull(),
   /** Slug of the demo it was made from. */
   demo: text('demo'),
@@ -26,7 +28,9 @@ export const model = pgTable('model', {
 export const edit = pgTable(
   'edit',
   {
-    modelId: text('model_id').notNull().references(() => model.id, { onDelete: 'cascade' }),
+    modelId: text('model_id')
+      .notNull()
+      .references(() => model.id, { onDelete: 'cascade' }),
     revision: integer('revision').notNull(),
     clientId: text('client_id').notNull(),
     sequence: integer('sequence').notNull(),
@@ -38,11 +42,32 @@ export const edit = pgTable(
   (t) => [primaryKey({ columns: [t.modelId, t.revision] }), unique('edit_once').on(t.modelId, t.clientId, t.sequence)],
 );
 
-export const version = pgTable('version', { id: text('id').primaryKey(), modelId: text('model_id').notNull().references(() => model.id, { onDelete: 'cascade' }), name: text('name').notNull(), revision: integer('revision').notNull(), recipe: jsonb('recipe').$type<Model>().notNull(), createdAt: created() }, (t) => [index('version_model').on(t.modelId)]);
+export const version = pgTable(
+  'version',
+  {
+    id: text('id').primaryKey(),
+    modelId: text('model_id')
+      .notNull()
+      .references(() => model.id, { onDelete: 'cascade' }),
+    name: text('name').notNull(),
+    revision: integer('revision').notNull(),
+    recipe: jsonb('recipe').$type<Model>().notNull(),
+    createdAt: created(),
+  },
+  (t) => [index('version_model').on(t.modelId)],
+);
 
 /** Imported files by the digest of their content. */
 export const asset = pgTable('asset', { hash: text('hash').primaryKey(), name: text('name').notNull(), size: integer('size').notNull(), data: bytea('data').notNull(), createdAt: created() });
 
-export const proofRun = pgTable('proof_run', { id: text('id').primaryKey(), modelId: text('model_id').notNull().references(() => model.id, { onDelete: 'cascade' }), revision: integer('revision').notNull(), report: jsonb('report').notNull(), createdAt: created() });
+export const proofRun = pgTable('proof_run', {
+  id: text('id').primaryKey(),
+  modelId: text('model_id')
+    .notNull()
+    .references(() => model.id, { onDelete: 'cascade' }),
+  revision: integer('revision').notNull(),
+  report: jsonb('report').notNull(),
+  createdAt: created(),
+});
 
 export const setting = pgTable('setting', { key: text('key').primaryKey(), value: jsonb('value').notNull() });

@@ -1,6 +1,6 @@
-import * as Comlink from 'comlink';
 import type { Model } from '@ample-skin/core/recipe';
 import type { ProofView, Update } from '@ample-skin/engine';
+import * as Comlink from 'comlink';
 import type { Request, ShapeApi } from '../workers/shape.worker.ts';
 
 export type Progress = { step: string; done: number; total: number } | undefined;
@@ -46,6 +46,8 @@ export class EngineClient {
     void this.remote?.cancel();
   }
   warm(): void {
-    void this.ensure().warm().catch(() => undefined);
+    void this.ensure()
+      .warm()
+      .catch(() => undefined);
   }
 }

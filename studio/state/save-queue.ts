@@ -76,7 +76,11 @@ export class SaveQueue {
       this.events.onState('saving');
       const e = this.pending[0];
       try {
-        const r = await fetch(`/api/models/${this.modelId}/edits`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ clientId: this.clientId, sequence: e.sequence, base: this.revision, kind: e.kind, change: e.change }) });
+        const r = await fetch(`/api/models/${this.modelId}/edits`, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify({ clientId: this.clientId, sequence: e.sequence, base: this.revision, kind: e.kind, change: e.change }),
+        });
         const answer = await r.json();
         if (r.ok) {
           const applied = applyEdit(this.confirmed, e.change);

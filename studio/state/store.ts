@@ -1,4 +1,4 @@
-import { applyEdit, type Change, type Model, type Pick, pieceKey, type RecipeEdit, samePick, type Stage, type Step, fits } from '@ample-skin/core/recipe';
+import { applyEdit, type Change, fits, type Model, type Pick, pieceKey, type RecipeEdit, type Stage, type Step, samePick } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { PieceView, ProofView, StepView, Update } from '@ample-skin/engine';
 import { create } from 'zustand';
@@ -37,6 +37,8 @@ interface StudioState {
   readonly proofs: ReadonlyMap<string, ProofView>;
   readonly progress: Progress;
   readonly computed: boolean;
+  /** Something asked for is not computed yet. */
+  readonly computing: boolean;
   readonly computeMs: number;
   readonly paused: boolean;
   readonly stage: Stage;
@@ -57,7 +59,15 @@ interface StudioState {
   readonly notices: readonly Notice[];
 }
 
-const DEFAULT_VIEW: ViewSettings = { look: 'sides', stripes: { count: 18, direction: 'up', fixed: 'view' }, panes: 1, dark: false, grid: true, snaps: { grid: true, end: true, point: true }, gridStep: 5 };
+const DEFAULT_VIEW: ViewSettings = {
+  look: 'sides',
+  stripes: { count: 18, direction: 'up', fixed: 'view' },
+  panes: 1,
+  dark: false,
+  grid: true,
+  snaps: { grid: true, end: true, point: true },
+  gridStep: 5,
+};
 
 export const useStudio = create<StudioState>(() => ({
   id: '',
@@ -71,6 +81,7 @@ export const useStudio = create<StudioState>(() => ({
   proofs: new Map(),
   progress: undefined,
   computed: false,
+  computing: false,
   computeMs: 0,
   paused: false,
   stage: 'curves',
@@ -124,7 +135,25 @@ export function openModel(m: LoadedModel): void {
     }
   }
   const view = { ...DEFAULT_VIEW, ...readSettings() };
-  set({ id: m.id, model: m.recipe, draft: undefined, undo, redo, save: 'saved', steps: new Map(), pieces: new Map(), proofs: new Map(), computed: false, open: undefined, slot: undefined, selection: [], hover: undefined, plane: undefined, lit: undefined, view });
+  set({
+    id: m.id,
+    model: m.recipe,
+    draft: undefined,
+    undo,
+    redo,
+    save: 'saved',
+    steps: new Map(),
+    pieces: new Map(),
+    proofs: new Map(),
+    computed: false,
+    open: undefined,
+    slot: undefined,
+    selection: [],
+    hover: undefined,
+    plane: undefined,
+    lit: undefined,
+    view,
+  });
   const client = Math.random().toString(36).slice(2, 12);
   queue = new SaveQueue(m.id, client, m.recipe, m.revision, {
     onState: (save) => set({ save }),
@@ -196,6 +225,7 @@ let busy = false;
 export function recompute(options: { preview?: boolean; files?: string[] } = {}): void {
   wanted++;
   if (get().paused && !options.files) return;
+  set({ computing: true });
   if (busy) {
     engine.cancel();
     again = { ...options };
@@ -236,6 +266,7 @@ async function run(options: { preview?: boolean; files?: string[] }): Promise<vo
   }
   const next = again as typeof again;
   if (next || mine !== wanted) void run(next ?? {});
+  else set({ computing: false });
 }
 
 function accept(u: Update): void {
@@ -295,7 +326,9 @@ function firstEmptySlot(step: Step): string | undefined {
   const tool = TOOLS.get(step.tool);
   if (!tool || tool.draws) return undefined;
   const visible = Object.entries(tool.slots).filter(([, x]) => !x.when || x.when.is.includes(step.params[x.when.key] ?? defaultOf(step.tool, x.when.key)));
-  return visible.find(([n, x]) => (step.inputs[n]?.length ?? 0) < Math.max(1, x.min) && x.min > 0)?.[0] ?? visible.find(([n, x]) => x.max > 1 && x.min > 0 && (step.inputs[n]?.length ?? 0) < x.max)?.[0];
+  return (
+    visible.find(([n, x]) => (step.inputs[n]?.length ?? 0) < Math.max(1, x.min) && x.min > 0)?.[0] ?? visible.find(([n, x]) => x.max > 1 && x.min > 0 && (step.inputs[n]?.length ?? 0) < x.max)?.[0]
+  );
 }
 export function defaultOf(toolId: string, key: string): unknown {
   const r = TOOLS.get(toolId)?.params.safeParse({});
@@ -394,4 +427,4 @@ export function removeStep(id: string): void {
 export function zoomTo(points: readonly (readonly [number, number, number])[]): void {
   set((s) => ({ zoomTo: { points, n: (s.zoomTo?.n ?? 0) + 1 } }));
 }
-export { set as setStudio, get as getStudio };
+export { get as getStudio, set as setStudio };

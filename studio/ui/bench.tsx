@@ -6,7 +6,9 @@ import { startTool, stepOf, useStudio } from '../state/store.ts';
 export function ToolIcon({ tool }: { tool: Tool }) {
   return (
     <svg className="toolicon" viewBox="0 0 24 24" fill="none" stroke="currentColor" strokeLinecap="round" strokeLinejoin="round" aria-hidden="true">
-      {tool.icon.map((d, i) => <path key={d} d={d} strokeWidth={i === tool.icon.length - 1 ? 1.5 : 1} opacity={i === tool.icon.length - 1 ? 1 : 0.55} />)}
+      {tool.icon.map((d, i) => (
+        <path key={d} d={d} strokeWidth={i === tool.icon.length - 1 ? 1.5 : 1} opacity={i === tool.icon.length - 1 ? 1 : 0.55} />
+      ))}
     </svg>
   );
 }
@@ -24,14 +26,25 @@ export function Bench() {
       {groups.map((g) => (
         <section key={g}>
           <h3>{g}</h3>
-          {tools.filter((t) => t.group === g).map((t) => (
-            <Tooltip key={t.id} title={t.hint} placement="right" mouseEnterDelay={0.6}>
-              <button type="button" aria-pressed={current === t.id} onClick={() => startTool(t.id)}><ToolIcon tool={t} />{t.label}</button>
-            </Tooltip>
-          ))}
+          {tools
+            .filter((t) => t.group === g)
+            .map((t) => (
+              <Tooltip key={t.id} title={t.hint} placement="right" mouseEnterDelay={0.6}>
+                <button type="button" aria-pressed={current === t.id} onClick={() => startTool(t.id)}>
+                  <ToolIcon tool={t} />
+                  {t.label}
+                </button>
+              </Tooltip>
+            ))}
         </section>
       ))}
-      {!tools.length && <div className="empty">{stage === 'proof' ? 'Seams, rims and defects are measured all the time: see the seam desk below. Looks are chosen in the view.' : `No tools for ${STAGES.find((x) => x.id === stage)?.label.toLowerCase()} in this version.`}</div>}
+      {!tools.length && (
+        <div className="empty">
+          {stage === 'proof'
+            ? 'Seams, rims and defects are measured all the time: see the seam desk below. Looks are chosen in the view.'
+            : `No tools for ${STAGES.find((x) => x.id === stage)?.label.toLowerCase()} in this version.`}
+        </div>
+      )}
     </aside>
   );
 }

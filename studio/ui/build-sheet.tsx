@@ -18,11 +18,7 @@ export function BuildSheet() {
     <div>
       {list.steps.length === 0 && <div style={{ padding: '18px 16px', color: 'var(--slate)' }}>The build sheet is empty. Choose a tool on the left, for instance Spline, and click in the view.</div>}
       {list.steps.map((s, i) =>
-        s.id === open ? (
-          <StepCard key={s.id} step={s} index={i} draft={draft?.step.id === s.id} />
-        ) : (
-          <StepRow key={s.id} step={s} index={i} over={over === s.id} setOver={setOver} />
-        ),
+        s.id === open ? <StepCard key={s.id} step={s} index={i} draft={draft?.step.id === s.id} /> : <StepRow key={s.id} step={s} index={i} over={over === s.id} setOver={setOver} />,
       )}
     </div>
   );
@@ -47,9 +43,19 @@ function StepRow({ step, index, over, setOver }: { step: Step; index: number; ov
       draggable
       title={worst?.message}
       onClick={() => openStep(step.id)}
-      onKeyDown={(e) => { if (e.key === 'Enter' && e.target === e.currentTarget) { e.stopPropagation(); openStep(step.id); } }}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter' && e.target === e.currentTarget) {
+          e.stopPropagation();
+          openStep(step.id);
+        }
+      }}
       onDragStart={(e) => e.dataTransfer.setData('text/ample-step', step.id)}
-      onDragOver={(e) => { if (e.dataTransfer.types.includes('text/ample-step')) { e.preventDefault(); setOver(step.id); } }}
+      onDragOver={(e) => {
+        if (e.dataTransfer.types.includes('text/ample-step')) {
+          e.preventDefault();
+          setOver(step.id);
+        }
+      }}
       onDragLeave={() => setOver(undefined)}
       onDrop={(e) => {
         setOver(undefined);
@@ -59,7 +65,11 @@ function StepRow({ step, index, over, setOver }: { step: Step; index: number; ov
     >
       <span className="n">{index + 1}</span>
       <span className="name">{stepName(step)}</span>
-      {status === 'fine' ? <span className="ms">{r ? `${Math.round(r.ms)} ms` : ''}</span> : <span className="state">{{ warning: '! note', error: 'failed', waits: 'waits', muted: 'muted', hung: 'stopped' }[status as string]}</span>}
+      {status === 'fine' ? (
+        <span className="ms">{r ? `${Math.round(r.ms)} ms` : ''}</span>
+      ) : (
+        <span className="state">{{ warning: '! note', error: 'failed', waits: 'waits', muted: 'muted', hung: 'stopped' }[status as string]}</span>
+      )}
       <StepMenu step={step} />
     </div>
   );
@@ -81,13 +91,19 @@ export function StepMenu({ step }: { step: Step }) {
           if (key === 'mute') change(step.muted ? 'Unmute step' : 'Mute step', { type: 'setStep', id: step.id, muted: !step.muted });
           if (key === 'copy') {
             const steps = effectiveModel().steps;
-            change('Duplicate step', { type: 'addStep', step: { ...step, id: `s${Date.now().toString(36)}`, name: `${stepName(step)} copy` }, before: steps[steps.findIndex((s) => s.id === step.id) + 1]?.id });
+            change('Duplicate step', {
+              type: 'addStep',
+              step: { ...step, id: `s${Date.now().toString(36)}`, name: `${stepName(step)} copy` },
+              before: steps[steps.findIndex((s) => s.id === step.id) + 1]?.id,
+            });
           }
           if (key === 'remove') removeStep(step.id);
         },
       }}
     >
-      <button type="button" className="iconbtn" style={{ padding: 2 }} aria-label={`More for ${stepName(step)}`} onClick={(e) => e.stopPropagation()}><MoreHorizontal size={14} /></button>
+      <button type="button" className="iconbtn" style={{ padding: 2 }} aria-label={`More for ${stepName(step)}`} onClick={(e) => e.stopPropagation()}>
+        <MoreHorizontal size={14} />
+      </button>
     </Dropdown>
   );
 }

@@ -17,10 +17,24 @@ export function ContextBar() {
   return (
     <div className="contextbar" role="toolbar" aria-label="For this selection">
       <span className="what">{only ? pickName(only) : `${selection.length} picked`}</span>
-      {isPlane && <button type="button" onClick={() => setStudio({ plane: only, selection: [] })}>Draw here</button>}
-      {tools.slice(0, 6).map((t) => <button type="button" key={t.id} onClick={() => startTool(t.id)}>{t.label}</button>)}
-      {only && <button type="button" onClick={() => openStep(only.step)}>Edit</button>}
-      <button type="button" onClick={() => hideSelection(false)}>Hide</button>
+      {isPlane && (
+        <button type="button" onClick={() => setStudio({ plane: only, selection: [] })}>
+          Draw here
+        </button>
+      )}
+      {tools.slice(0, 6).map((t) => (
+        <button type="button" key={t.id} onClick={() => startTool(t.id)}>
+          {t.label}
+        </button>
+      ))}
+      {only && (
+        <button type="button" onClick={() => openStep(only.step)}>
+          Edit
+        </button>
+      )}
+      <button type="button" onClick={() => hideSelection(false)}>
+        Hide
+      </button>
     </div>
   );
 }

@@ -1,6 +1,6 @@
 import { formatNumber } from '@ample-skin/core/math';
-import { ChevronDown, ChevronUp } from 'lucide-react';
 import type { SeamView } from '@ample-skin/engine';
+import { ChevronDown, ChevronUp } from 'lucide-react';
 import { change, type DeskTab, openStep, setStudio, useStudio, zoomTo } from '../state/store.ts';
 import { faceLabel, pickName, stepName } from './names.ts';
 
@@ -20,7 +20,11 @@ export function Desk() {
   const bodies = [...pieces.values()].filter((p) => p.live && (p.kind === 'skin' || p.kind === 'solid'));
   const tight = bodies.length > 0 && bodies.every((p) => p.watertight);
   const rimLength = rims.reduce((s, r) => s + r.length, 0);
-  const tab = (id: DeskTab, label: string) => <button type="button" className="tab" role="tab" aria-selected={desk.tab === id} onClick={() => setStudio({ desk: { tab: id, size: desk.size === 'shut' ? 'low' : desk.size } })}>{label}</button>;
+  const tab = (id: DeskTab, label: string) => (
+    <button type="button" className="tab" role="tab" aria-selected={desk.tab === id} onClick={() => setStudio({ desk: { tab: id, size: desk.size === 'shut' ? 'low' : desk.size } })}>
+      {label}
+    </button>
+  );
   return (
     <section className="desk" aria-label="Seam desk">
       <div className="deskhead" role="tablist">
@@ -28,11 +32,29 @@ export function Desk() {
         {tab('rims', `Rims ${rims.length}`)}
         {tab('defects', `Defects ${defects.length}`)}
         {tab('timing', 'Timing')}
-        <span style={{ marginLeft: 'auto' }} className="mono soft">{seams.length ? `${met} of ${seams.length} on target` : ''}</span>
-        <span className={`verdict ${!bodies.length ? 'none' : tight ? '' : 'open'}`} data-testid="watertight" role="status">
-          {!computed ? 'Computing…' : !bodies.length ? 'No skin yet' : tight ? (bodies.every((b) => b.kind === 'solid') ? 'Watertight solid' : 'Watertight') : `Open: ${rims.length} ${rims.length === 1 ? 'rim' : 'rims'}, ${formatNumber(rimLength, 1)} mm`}
+        <span style={{ marginLeft: 'auto' }} className="mono soft">
+          {seams.length ? `${met} of ${seams.length} on target` : ''}
         </span>
-        <button type="button" className="iconbtn" aria-label="Seam desk size" title="Key D" onClick={() => setStudio({ desk: { ...desk, size: desk.size === 'shut' ? 'low' : desk.size === 'low' ? 'half' : 'shut' } })}>{desk.size === 'half' ? <ChevronDown size={16} /> : <ChevronUp size={16} />}</button>
+        <span className={`verdict ${!bodies.length ? 'none' : tight ? '' : 'open'}`} data-testid="watertight" role="status">
+          {!computed
+            ? 'Computing…'
+            : !bodies.length
+              ? 'No skin yet'
+              : tight
+                ? bodies.every((b) => b.kind === 'solid')
+                  ? 'Watertight solid'
+                  : 'Watertight'
+                : `Open: ${rims.length} ${rims.length === 1 ? 'rim' : 'rims'}, ${formatNumber(rimLength, 1)} mm`}
+        </span>
+        <button
+          type="button"
+          className="iconbtn"
+          aria-label="Seam desk size"
+          title="Key D"
+          onClick={() => setStudio({ desk: { ...desk, size: desk.size === 'shut' ? 'low' : desk.size === 'low' ? 'half' : 'shut' } })}
+        >
+          {desk.size === 'half' ? <ChevronDown size={16} /> : <ChevronUp size={16} />}
+        </button>
       </div>
       {desk.size !== 'shut' && <div className="desktable">{desk.tab === 'seams' ? <Seams seams={seams} /> : desk.tab === 'rims' ? <Rims /> : desk.tab === 'defects' ? <Defects /> : <Timing />}</div>}
     </section>
@@ -43,7 +65,11 @@ function Spark({ seam }: { seam: SeamView }) {
   const values = seam.chart.map((c) => Math.min(c.step, 200));
   const top = Math.max(...values, 1e-6);
   const d = seam.chart.map((c, i) => `${i ? 'L' : 'M'}${(c.at * 150).toFixed(1)} ${(17 - (values[i] / top) * 14).toFixed(1)}`).join(' ');
-  return <svg width="152" height="19" role="img" aria-label={`Curvature step along the seam, at most ${formatNumber(seam.step, 2)} percent`}><path d={d} fill="none" stroke={seam.met ? 'var(--loden)' : 'var(--brass)'} strokeWidth="1.4" /></svg>;
+  return (
+    <svg width="152" height="19" role="img" aria-label={`Curvature step along the seam, at most ${formatNumber(seam.step, 2)} percent`}>
+      <path d={d} fill="none" stroke={seam.met ? 'var(--loden)' : 'var(--brass)'} strokeWidth="1.4" />
+    </svg>
+  );
 }
 const small = (x: number, digits: number) => (x < 10 ** -digits / 2 ? '0' : x.toFixed(digits));
 
@@ -52,22 +78,55 @@ function Seams({ seams }: { seams: SeamView[] }) {
   if (!seams.length) return <Empty text="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />;
   return (
     <table>
-      <thead><tr><th>Seam</th><th>Between</th><th>Target</th><th>Grade</th><th className="num">gap mm</th><th className="num">kink °</th><th className="num">step %</th><th>Curvature step along the seam</th></tr></thead>
+      <thead>
+        <tr>
+          <th>Seam</th>
+          <th>Between</th>
+          <th>Target</th>
+          <th>Grade</th>
+          <th className="num">gap mm</th>
+          <th className="num">kink °</th>
+          <th className="num">step %</th>
+          <th>Curvature step along the seam</th>
+        </tr>
+      </thead>
       <tbody>
         {seams.map((s, i) => (
-          <tr key={s.key} aria-selected={lit?.piece === s.piece && lit.edges.includes(s.edge)} onClick={() => { setStudio({ lit: { piece: s.piece, edges: [s.edge] } }); zoomTo(s.grade === 'G2' || s.grade === 'G1' ? [s.worst.step] : [s.worst.kink]); }}>
+          <tr
+            key={s.key}
+            aria-selected={lit?.piece === s.piece && lit.edges.includes(s.edge)}
+            onClick={() => {
+              setStudio({ lit: { piece: s.piece, edges: [s.edge] } });
+              zoomTo(s.grade === 'G2' || s.grade === 'G1' ? [s.worst.step] : [s.worst.kink]);
+            }}
+          >
             <td>{i + 1}</td>
-            <td title={`${s.faceNames[0]} · ${s.faceNames[1]}`}>{s.faces[0] === s.faces[1] ? `${faceLabel(s.faceNames[0])} with itself` : `${faceLabel(s.faceNames[0])} · ${faceLabel(s.faceNames[1])}`}</td>
+            <td title={`${s.faceNames[0]} · ${s.faceNames[1]}`}>
+              {s.faces[0] === s.faces[1] ? `${faceLabel(s.faceNames[0])} with itself` : `${faceLabel(s.faceNames[0])} · ${faceLabel(s.faceNames[1])}`}
+            </td>
             <td>
-              <select aria-label={`Target of seam ${i + 1}`} value={s.target ?? ''} onClick={(e) => e.stopPropagation()} onChange={(e) => change('Seam target', { type: 'setTarget', key: s.key, target: (e.target.value || null) as 'G0' | null })} style={{ border: 0, background: 'none', color: 'inherit', font: 'inherit' }}>
-                <option value="">–</option><option>G0</option><option>G1</option><option>G2</option>
+              <select
+                aria-label={`Target of seam ${i + 1}`}
+                value={s.target ?? ''}
+                onClick={(e) => e.stopPropagation()}
+                onChange={(e) => change('Seam target', { type: 'setTarget', key: s.key, target: (e.target.value || null) as 'G0' | null })}
+                style={{ border: 0, background: 'none', color: 'inherit', font: 'inherit' }}
+              >
+                <option value="">–</option>
+                <option>G0</option>
+                <option>G1</option>
+                <option>G2</option>
               </select>
             </td>
-            <td className={s.grade === 'open' ? 'fail' : s.met ? 'met' : 'below'}>{SIGN[s.grade]} {s.grade === 'open' ? '' : s.met ? (s.target ? 'met' : '') : 'below'}</td>
+            <td className={s.grade === 'open' ? 'fail' : s.met ? 'met' : 'below'}>
+              {SIGN[s.grade]} {s.grade === 'open' ? '' : s.met ? (s.target ? 'met' : '') : 'below'}
+            </td>
             <td className="num">{small(s.gap, 5)}</td>
             <td className="num">{small(s.kink, 4)}</td>
             <td className="num">{small(s.step, 2)}</td>
-            <td><Spark seam={s} /></td>
+            <td>
+              <Spark seam={s} />
+            </td>
           </tr>
         ))}
       </tbody>
@@ -82,11 +141,31 @@ function Rims() {
   if (!rims.length) return <Empty text="No open rims." />;
   return (
     <table>
-      <thead><tr><th>Rim</th><th>Piece</th><th className="num">length mm</th><th className="num">edges</th><th>Closed chain</th><th>Place</th></tr></thead>
+      <thead>
+        <tr>
+          <th>Rim</th>
+          <th>Piece</th>
+          <th className="num">length mm</th>
+          <th className="num">edges</th>
+          <th>Closed chain</th>
+          <th>Place</th>
+        </tr>
+      </thead>
       <tbody>
         {rims.map((r, i) => (
-          <tr key={`${r.piece}${r.edges.join()}`} onClick={() => { setStudio({ lit: { piece: r.piece, edges: r.edges } }); zoomTo([r.at]); }}>
-            <td>{i + 1}</td><td>{pickName({ step: r.piece.split('/')[0], output: r.piece.split('/')[1] })}</td><td className="num">{r.length.toFixed(3)}</td><td className="num">{r.edges.length}</td><td>{r.closed ? 'yes' : 'no'}</td><td className="mono">{r.at.map((x) => x.toFixed(2)).join(', ')}</td>
+          <tr
+            key={`${r.piece}${r.edges.join()}`}
+            onClick={() => {
+              setStudio({ lit: { piece: r.piece, edges: r.edges } });
+              zoomTo([r.at]);
+            }}
+          >
+            <td>{i + 1}</td>
+            <td>{pickName({ step: r.piece.split('/')[0], output: r.piece.split('/')[1] })}</td>
+            <td className="num">{r.length.toFixed(3)}</td>
+            <td className="num">{r.edges.length}</td>
+            <td>{r.closed ? 'yes' : 'no'}</td>
+            <td className="mono">{r.at.map((x) => x.toFixed(2)).join(', ')}</td>
           </tr>
         ))}
       </tbody>
@@ -100,11 +179,19 @@ function Defects() {
   if (!list.length) return <Empty text="No defects found." />;
   return (
     <table>
-      <thead><tr><th>Piece</th><th>What</th><th>Place</th></tr></thead>
+      <thead>
+        <tr>
+          <th>Piece</th>
+          <th>What</th>
+          <th>Place</th>
+        </tr>
+      </thead>
       <tbody>
         {list.map((d, i) => (
           <tr key={`${d.code}${i}`} onClick={() => zoomTo([d.place])}>
-            <td>{pickName({ step: d.piece.split('/')[0], output: d.piece.split('/')[1] })}</td><td>{d.message}</td><td className="mono">{d.place.map((x) => x.toFixed(2)).join(', ')}</td>
+            <td>{pickName({ step: d.piece.split('/')[0], output: d.piece.split('/')[1] })}</td>
+            <td>{d.message}</td>
+            <td className="mono">{d.place.map((x) => x.toFixed(2)).join(', ')}</td>
           </tr>
         ))}
       </tbody>
@@ -120,8 +207,24 @@ function Timing() {
   if (!rows.length) return <Empty text="Nothing was computed yet." />;
   return (
     <table>
-      <thead><tr><th>Step</th><th className="num">ms</th><th>Share; the last recompute took {Math.round(total)} ms</th></tr></thead>
-      <tbody>{rows.map(({ s, ms }) => <tr key={s.id} onClick={() => openStep(s.id)}><td>{stepName(s)}</td><td className="num">{ms.toFixed(1)}</td><td><span style={{ display: 'inline-block', height: 7, borderRadius: 3, width: `${(ms / top) * 240}px`, background: 'var(--celadon)' }} /></td></tr>)}</tbody>
+      <thead>
+        <tr>
+          <th>Step</th>
+          <th className="num">ms</th>
+          <th>Share; the last recompute took {Math.round(total)} ms</th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map(({ s, ms }) => (
+          <tr key={s.id} onClick={() => openStep(s.id)}>
+            <td>{stepName(s)}</td>
+            <td className="num">{ms.toFixed(1)}</td>
+            <td>
+              <span style={{ display: 'inline-block', height: 7, borderRadius: 3, width: `${(ms / top) * 240}px`, background: 'var(--celadon)' }} />
+            </td>
+          </tr>
+        ))}
+      </tbody>
     </table>
   );
 }

@@ -27,12 +27,20 @@ export function Dials() {
         const v = values.get(d.name);
         return (
           <div className="field" key={d.name} style={{ gridTemplateColumns: '116px 1fr 26px' }}>
-            <span className="flabel mono" title={d.note}>{d.name}</span>
+            <span className="flabel mono" title={d.note}>
+              {d.name}
+            </span>
             <div>
-              <NumberField label={d.name} value={/^-?[\d.]+$/.test(d.formula) ? Number(d.formula) : d.formula} onCommit={(x) => change(`Dial ${d.name}`, { type: 'setDial', name: d.name, dial: { ...d, formula: String(x) } })} />
+              <NumberField
+                label={d.name}
+                value={/^-?[\d.]+$/.test(d.formula) ? Number(d.formula) : d.formula}
+                onCommit={(x) => change(`Dial ${d.name}`, { type: 'setDial', name: d.name, dial: { ...d, formula: String(x) } })}
+              />
               {v?.message && <div className="diag error">{v.message}</div>}
             </div>
-            <button type="button" className="iconbtn" aria-label={`Remove dial ${d.name}`} onClick={() => change(`Remove dial ${d.name}`, { type: 'setDial', name: d.name, dial: null })}><Trash2 size={14} /></button>
+            <button type="button" className="iconbtn" aria-label={`Remove dial ${d.name}`} onClick={() => change(`Remove dial ${d.name}`, { type: 'setDial', name: d.name, dial: null })}>
+              <Trash2 size={14} />
+            </button>
           </div>
         );
       })}
@@ -40,7 +48,9 @@ export function Dials() {
       <div style={{ display: 'grid', gridTemplateColumns: '116px 1fr auto', gap: 8, marginTop: 12 }}>
         <Input size="small" placeholder="name" aria-label="Name of a new dial" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={add} />
         <Input size="small" aria-label="Formula of a new dial" value={formula} onChange={(e) => setFormula(e.target.value)} onPressEnter={add} />
-        <Button size="small" onClick={add}>Add</Button>
+        <Button size="small" onClick={add}>
+          Add
+        </Button>
       </div>
     </div>
   );

@@ -93,7 +93,9 @@ export function Segments<T extends string>({ label, options, value, onChange }: 
     <div className="seg" role="radiogroup" aria-label={label}>
       {options.map((o) => (
         // biome-ignore lint/a11y/useSemanticElements: a row of joined buttons behaves as a radio group
-        <button key={o.value} type="button" role="radio" aria-checked={value === o.value} onClick={() => onChange(o.value)}>{o.label}</button>
+        <button key={o.value} type="button" role="radio" aria-checked={value === o.value} onClick={() => onChange(o.value)}>
+          {o.label}
+        </button>
       ))}
     </div>
   );
@@ -119,20 +121,89 @@ export function ParamField({ step, name, meta, value }: { step: Step; name: stri
   };
   const field = () => {
     switch (meta.control) {
-      case 'number': case 'integer':
-        return <NumberField label={meta.label} value={value as Formula} unit={UNITS[meta.quantity ?? '']} step={meta.control === 'integer' ? 1 : stepOf(value as Formula)} onCommit={finish} onPreview={preview} />;
+      case 'number':
+      case 'integer':
+        return (
+          <NumberField
+            label={meta.label}
+            value={value as Formula}
+            unit={UNITS[meta.quantity ?? '']}
+            step={meta.control === 'integer' ? 1 : stepOf(value as Formula)}
+            onCommit={finish}
+            onPreview={preview}
+          />
+        );
       case 'choice':
-        return (meta.options?.length ?? 0) <= 4 ? <Segments label={meta.label} options={meta.options ?? []} value={value as string} onChange={commit} /> : <select aria-label={meta.label} value={value as string} onChange={(e) => commit(e.target.value)}>{meta.options?.map((o) => <option key={o.value} value={o.value}>{o.label}</option>)}</select>;
+        return (meta.options?.length ?? 0) <= 4 ? (
+          <Segments label={meta.label} options={meta.options ?? []} value={value as string} onChange={commit} />
+        ) : (
+          <select aria-label={meta.label} value={value as string} onChange={(e) => commit(e.target.value)}>
+            {meta.options?.map((o) => (
+              <option key={o.value} value={o.value}>
+                {o.label}
+              </option>
+            ))}
+          </select>
+        );
       case 'toggle':
         return <Switch size="small" checked={value as boolean} onChange={commit} aria-label={meta.label} style={{ marginTop: 4 }} />;
       case 'text':
-        return <div className="numfield"><input aria-label={meta.label} key={String(value)} defaultValue={String(value)} onBlur={(e) => { if (e.target.value !== value) commit(e.target.value); }} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }} /></div>;
+        return (
+          <div className="numfield">
+            <input
+              aria-label={meta.label}
+              key={String(value)}
+              defaultValue={String(value)}
+              onBlur={(e) => {
+                if (e.target.value !== value) commit(e.target.value);
+              }}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') e.currentTarget.blur();
+              }}
+            />
+          </div>
+        );
       case 'vector':
-        return <div className="triple">{(value as Formula[]).map((v, i) => <NumberField key={`${id}${'xyz'[i]}`} label={`${meta.label} ${'xyz'[i]}`} unit={'xyz'[i]} value={v} step={stepOf(v)} onCommit={(x) => finish((value as Formula[]).map((o, k) => (k === i ? x : o)))} onPreview={(x) => preview((value as Formula[]).map((o, k) => (k === i ? x : o)))} />)}</div>;
+        return (
+          <div className="triple">
+            {(value as Formula[]).map((v, i) => (
+              <NumberField
+                key={`${id}${'xyz'[i]}`}
+                label={`${meta.label} ${'xyz'[i]}`}
+                unit={'xyz'[i]}
+                value={v}
+                step={stepOf(v)}
+                onCommit={(x) => finish((value as Formula[]).map((o, k) => (k === i ? x : o)))}
+                onPreview={(x) => preview((value as Formula[]).map((o, k) => (k === i ? x : o)))}
+              />
+            ))}
+          </div>
+        );
       case 'points':
         return <PointsField step={step} name={name} meta={meta} value={value as Formula[][]} commit={commit} />;
       case 'numbers':
-        return <div className="numfield"><input aria-label={meta.label} key={JSON.stringify(value)} defaultValue={(value as number[]).join(' ')} placeholder="1 1 2 1" onBlur={(e) => { const list = e.target.value.trim().split(/[\s;]+/).filter(Boolean).map(Number); if (list.some((x) => !Number.isFinite(x))) notify('error', `${meta.label}: only numbers with spaces between`); else if (JSON.stringify(list) !== JSON.stringify(value)) commit(list); }} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }} /></div>;
+        return (
+          <div className="numfield">
+            <input
+              aria-label={meta.label}
+              key={JSON.stringify(value)}
+              defaultValue={(value as number[]).join(' ')}
+              placeholder="1 1 2 1"
+              onBlur={(e) => {
+                const list = e.target.value
+                  .trim()
+                  .split(/[\s;]+/)
+                  .filter(Boolean)
+                  .map(Number);
+                if (list.some((x) => !Number.isFinite(x))) notify('error', `${meta.label}: only numbers with spaces between`);
+                else if (JSON.stringify(list) !== JSON.stringify(value)) commit(list);
+              }}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') e.currentTarget.blur();
+              }}
+            />
+          </div>
+        );
       case 'places':
         return <PlacesField step={step} value={value as number[][]} commit={commit} />;
       case 'asset':
@@ -143,7 +214,9 @@ export function ParamField({ step, name, meta, value }: { step: Step; name: stri
   };
   return (
     <div className="field" data-param={name}>
-      <span className="flabel" title={meta.hint}>{meta.label}</span>
+      <span className="flabel" title={meta.hint}>
+        {meta.label}
+      </span>
       <div style={{ minWidth: 0 }}>{field()}</div>
     </div>
   );
@@ -176,12 +249,37 @@ function PointsField({ step, name, meta, value, commit }: { step: Step; name: st
         <div key={`${step.id}${name}${i}${p.join(',')}`}>
           <span className="n">{single ? '' : i + 1}</span>
           {[0, 1, 2].map((k) => (
-            <input key={k} aria-label={`${meta.label} ${i + 1} ${'xyz'[k]}`} defaultValue={typeof p[k] === 'number' ? String(Number((p[k] as number).toFixed(4))) : (p[k] ?? '0')} onBlur={(e) => { const old = String(p[k] ?? 0); const t = e.target.value.trim(); if (t !== old && t !== String(Number(Number(p[k] ?? 0).toFixed(4)))) set(i, k, t, () => { e.target.value = old; }); }} onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }} />
+            <input
+              key={k}
+              aria-label={`${meta.label} ${i + 1} ${'xyz'[k]}`}
+              defaultValue={typeof p[k] === 'number' ? String(Number((p[k] as number).toFixed(4))) : (p[k] ?? '0')}
+              onBlur={(e) => {
+                const old = String(p[k] ?? 0);
+                const t = e.target.value.trim();
+                if (t !== old && t !== String(Number(Number(p[k] ?? 0).toFixed(4))))
+                  set(i, k, t, () => {
+                    e.target.value = old;
+                  });
+              }}
+              onKeyDown={(e) => {
+                if (e.key === 'Enter') e.currentTarget.blur();
+              }}
+            />
           ))}
-          {single ? <span /> : <button type="button" aria-label={`Remove point ${i + 1}`} onClick={() => commit(value.filter((_, j) => j !== i))}>×</button>}
+          {single ? (
+            <span />
+          ) : (
+            <button type="button" aria-label={`Remove point ${i + 1}`} onClick={() => commit(value.filter((_, j) => j !== i))}>
+              ×
+            </button>
+          )}
         </div>
       ))}
-      {!value.length && <span className="soft" style={{ padding: '4px 8px', display: 'block', fontSize: 12 }}>Click in the view, or type coordinates below it</span>}
+      {!value.length && (
+        <span className="soft" style={{ padding: '4px 8px', display: 'block', fontSize: 12 }}>
+          Click in the view, or type coordinates below it
+        </span>
+      )}
     </div>
   );
 }
@@ -190,8 +288,14 @@ function PlacesField({ step, value, commit }: { step: Step; value: number[][]; c
   const marks = useStudio((s) => s.steps.get(step.id)?.marks.filter((m) => m.kind === 'region').length ?? 0);
   return (
     <div style={{ paddingTop: 3 }}>
-      <span className="soft" style={{ fontSize: 12 }}>{value.length ? `${value.length} kept by click` : marks ? 'Click a dot in the view: green is kept' : 'The largest'}</span>
-      {value.length > 0 && <button type="button" className="btn" style={{ marginLeft: 8, padding: '0 7px' }} onClick={() => commit([])}>Reset</button>}
+      <span className="soft" style={{ fontSize: 12 }}>
+        {value.length ? `${value.length} kept by click` : marks ? 'Click a dot in the view: green is kept' : 'The largest'}
+      </span>
+      {value.length > 0 && (
+        <button type="button" className="btn" style={{ marginLeft: 8, padding: '0 7px' }} onClick={() => commit([])}>
+          Reset
+        </button>
+      )}
     </div>
   );
 }
@@ -213,8 +317,20 @@ function AssetField({ value, commit }: { value: string; commit: (v: unknown) => 
   };
   return (
     <>
-      <button type="button" className="btn" disabled={busy} onClick={() => input.current?.click()}>{busy ? 'Storing…' : value ? 'Another file' : 'Choose a file'}</button>
-      <input ref={input} type="file" hidden accept=".step,.stp,.stl" onChange={(e) => { const f = e.target.files?.[0]; e.target.value = ''; if (f) void choose(f); }} />
+      <button type="button" className="btn" disabled={busy} onClick={() => input.current?.click()}>
+        {busy ? 'Storing…' : value ? 'Another file' : 'Choose a file'}
+      </button>
+      <input
+        ref={input}
+        type="file"
+        hidden
+        accept=".step,.stp,.stl"
+        onChange={(e) => {
+          const f = e.target.files?.[0];
+          e.target.value = '';
+          if (f) void choose(f);
+        }}
+      />
     </>
   );
 }

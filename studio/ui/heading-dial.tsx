@@ -5,7 +5,12 @@ interface Props {
   readonly tilt: number;
   readonly onTurn: (heading: number, tilt: number) => void;
 }
-const SIDES = [{ name: 'front', at: 0 }, { name: 'right', at: 90 }, { name: 'back', at: 180 }, { name: 'left', at: 270 }] as const;
+const SIDES = [
+  { name: 'front', at: 0 },
+  { name: 'right', at: 90 },
+  { name: 'back', at: 180 },
+  { name: 'left', at: 270 },
+] as const;
 
 /** Flat heading ring with the four sides turning round it, top in the middle, and a tilt arc beside it. Drag or click. */
 export function HeadingDial({ heading, tilt, onTurn }: Props) {
@@ -30,24 +35,107 @@ export function HeadingDial({ heading, tilt, onTurn }: Props) {
   const arcY = (-tilt / 90) * 34;
   const arcX = 50 + Math.sqrt(Math.max(0, 1 - (arcY / 40) ** 2)) * 12;
   return (
-    <svg ref={svg} width="118" height="92" viewBox="-42 -42 118 92" role="group" aria-label="Orientation" style={{ touchAction: 'none' }}
-      onPointerMove={(e) => drag.current && move(e)} onPointerUp={() => { drag.current = undefined; }}>
-      <circle r="36" fill="var(--chalk)" stroke="var(--line)" strokeWidth="1.2" style={{ cursor: 'grab' }}
-        onPointerDown={(e) => { svg.current?.setPointerCapture(e.pointerId); drag.current = 'ring'; const p = at(e); last.current = (Math.atan2(p.x, p.y) * 180) / Math.PI; }} />
+    <svg
+      ref={svg}
+      width="118"
+      height="92"
+      viewBox="-42 -42 118 92"
+      role="group"
+      aria-label="Orientation"
+      style={{ touchAction: 'none' }}
+      onPointerMove={(e) => drag.current && move(e)}
+      onPointerUp={() => {
+        drag.current = undefined;
+      }}
+    >
+      <circle
+        r="36"
+        fill="var(--chalk)"
+        stroke="var(--line)"
+        strokeWidth="1.2"
+        style={{ cursor: 'grab' }}
+        onPointerDown={(e) => {
+          svg.current?.setPointerCapture(e.pointerId);
+          drag.current = 'ring';
+          const p = at(e);
+          last.current = (Math.atan2(p.x, p.y) * 180) / Math.PI;
+        }}
+      />
       {SIDES.map((s) => {
         const a = ((s.at - heading) * Math.PI) / 180;
         const near = Math.cos(a) > 0.9;
         return (
           // biome-ignore lint/a11y/useSemanticElements: drawn inside a picture
-          <text key={s.name} role="button" tabIndex={0} aria-label={`View from the ${s.name}`} x={Math.sin(a) * 24} y={Math.cos(a) * 26 + 3.5} textAnchor="middle" fontSize="10" fontWeight={near ? 650 : 450} fill={near ? 'var(--loden)' : 'var(--slate)'} style={{ cursor: 'pointer', fontFamily: 'var(--ui)' }} onClick={() => onTurn(s.at, 0)} onKeyDown={(e) => { if (e.key === 'Enter') { e.stopPropagation(); onTurn(s.at, 0); } }}>{s.name}</text>
+          <text
+            key={s.name}
+            role="button"
+            tabIndex={0}
+            aria-label={`View from the ${s.name}`}
+            x={Math.sin(a) * 24}
+            y={Math.cos(a) * 26 + 3.5}
+            textAnchor="middle"
+            fontSize="10"
+            fontWeight={near ? 650 : 450}
+            fill={near ? 'var(--loden)' : 'var(--slate)'}
+            style={{ cursor: 'pointer', fontFamily: 'var(--ui)' }}
+            onClick={() => onTurn(s.at, 0)}
+            onKeyDown={(e) => {
+              if (e.key === 'Enter') {
+                e.stopPropagation();
+                onTurn(s.at, 0);
+              }
+            }}
+          >
+            {s.name}
+          </text>
         );
       })}
       <circle r="11" fill="var(--porcelain)" stroke="var(--line)" />
       {/* biome-ignore lint/a11y/useSemanticElements: drawn inside a picture */}
-      <text role="button" tabIndex={0} aria-label={tilt > 80 ? 'View from below' : 'View from the top'} y="3.5" textAnchor="middle" fontSize="9.5" fill="var(--ink)" style={{ cursor: 'pointer', fontFamily: 'var(--ui)' }} onClick={() => onTurn(0, tilt > 89 ? -90 : 90)} onKeyDown={(e) => { if (e.key === 'Enter') { e.stopPropagation(); onTurn(0, 90); } }}>{tilt > 89 ? 'below' : 'top'}</text>
+      <text
+        role="button"
+        tabIndex={0}
+        aria-label={tilt > 80 ? 'View from below' : 'View from the top'}
+        y="3.5"
+        textAnchor="middle"
+        fontSize="9.5"
+        fill="var(--ink)"
+        style={{ cursor: 'pointer', fontFamily: 'var(--ui)' }}
+        onClick={() => onTurn(0, tilt > 89 ? -90 : 90)}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') {
+            e.stopPropagation();
+            onTurn(0, 90);
+          }
+        }}
+      >
+        {tilt > 89 ? 'below' : 'top'}
+      </text>
       <path d="M0 41 l-3.500 6 h7 z" fill="var(--loden)" />
-      <path d="M 50 -34 Q 74 0 50 34" fill="none" stroke="var(--line)" strokeWidth="3" strokeLinecap="round" style={{ cursor: 'pointer' }} onPointerDown={(e) => { svg.current?.setPointerCapture(e.pointerId); drag.current = 'arc'; move(e); }} />
-      <circle cx={arcX} cy={arcY} r="5" fill="var(--loden)" style={{ cursor: 'grab' }} onPointerDown={(e) => { svg.current?.setPointerCapture(e.pointerId); drag.current = 'arc'; }} />
+      <path
+        d="M 50 -34 Q 74 0 50 34"
+        fill="none"
+        stroke="var(--line)"
+        strokeWidth="3"
+        strokeLinecap="round"
+        style={{ cursor: 'pointer' }}
+        onPointerDown={(e) => {
+          svg.current?.setPointerCapture(e.pointerId);
+          drag.current = 'arc';
+          move(e);
+        }}
+      />
+      <circle
+        cx={arcX}
+        cy={arcY}
+        r="5"
+        fill="var(--loden)"
+        style={{ cursor: 'grab' }}
+        onPointerDown={(e) => {
+          svg.current?.setPointerCapture(e.pointerId);
+          drag.current = 'arc';
+        }}
+      />
     </svg>
   );
 }

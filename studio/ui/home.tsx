@@ -1,10 +1,10 @@
 'use client';
+import { parseModel } from '@ample-skin/core/recipe';
 import { App, Button, Input, Modal } from 'antd';
 import { FilePlus2, FolderInput, Trash2 } from 'lucide-react';
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
-import { parseModel } from '@ample-skin/core/recipe';
 import type { ModelCard } from '../db/repository.ts';
 import { Mark } from './mark.tsx';
 
@@ -47,7 +47,10 @@ export function Home({ models }: { models: ModelCard[] }) {
       const stored = await up.json();
       if (!up.ok) throw new Error(stored.message);
       const title = f.name.replace(/\.[^.]*$/, '');
-      const { id } = await send('/api/models', 'POST', { name: title, recipe: { format: 'ample-skin-recipe', version: 1, name: title, steps: [{ id: 'import1', tool: 'import', name: title, params: { file: stored.hash } }] } });
+      const { id } = await send('/api/models', 'POST', {
+        name: title,
+        recipe: { format: 'ample-skin-recipe', version: 1, name: title, steps: [{ id: 'import1', tool: 'import', name: title, params: { file: stored.hash } }] },
+      });
       router.push(`/model/${id}`);
     } catch (e) {
       message.error((e as Error).message);
@@ -94,17 +97,39 @@ export function Home({ models }: { models: ModelCard[] }) {
     </div>
   );
   return (
-    <main className="home" onDragOver={(e) => e.preventDefault()} onDrop={(e) => { e.preventDefault(); const f = e.dataTransfer.files[0]; if (f) void bring(f); }}>
+    <main
+      className="home"
+      onDragOver={(e) => e.preventDefault()}
+      onDrop={(e) => {
+        e.preventDefault();
+        const f = e.dataTransfer.files[0];
+        if (f) void bring(f);
+      }}
+    >
       <div className="home-head">
         <Mark size={34} />
         <h1>Ample Skin</h1>
       </div>
       <p className="home-lead">Curves become skins, skins are knitted, every seam is measured, and a closed skin becomes a solid that can be made.</p>
       <div className="home-actions">
-        <Button type="primary" icon={<FilePlus2 size={15} />} onClick={() => setNaming(true)} loading={busy}>New model</Button>
-        <Button icon={<FolderInput size={15} />} onClick={() => file.current?.click()} disabled={busy}>Import a file</Button>
+        <Button type="primary" icon={<FilePlus2 size={15} />} onClick={() => setNaming(true)} loading={busy}>
+          New model
+        </Button>
+        <Button icon={<FolderInput size={15} />} onClick={() => file.current?.click()} disabled={busy}>
+          Import a file
+        </Button>
         <span className="soft">STEP, STL or a recipe; or drop it here</span>
-        <input ref={file} type="file" accept=".step,.stp,.stl,.json" hidden onChange={(e) => { const f = e.target.files?.[0]; e.target.value = ''; if (f) void bring(f); }} />
+        <input
+          ref={file}
+          type="file"
+          accept=".step,.stp,.stl,.json"
+          hidden
+          onChange={(e) => {
+            const f = e.target.files?.[0];
+            e.target.value = '';
+            if (f) void bring(f);
+          }}
+        />
       </div>
       {own.length > 0 && <h2>Your models</h2>}
       <div className="cards">{own.map(card)}</div>

@@ -1,7 +1,7 @@
 import { STAGES } from '@ample-skin/core/recipe';
 import { useEffect } from 'react';
-import { change, discardDraft, getStudio, keepDraft, redo, removeStep, setStudio, setView, startTool, undo } from '../state/store.ts';
 import { hideSelection, nextView, togglePlane } from '../state/commands.ts';
+import { change, discardDraft, getStudio, keepDraft, redo, removeStep, setStudio, setView, startTool, undo } from '../state/store.ts';
 
 export const KEYS: readonly { readonly keys: string; readonly does: string }[] = [
   { keys: '1 – 8', does: 'Stages' },

@@ -1,5 +1,5 @@
 import { type Frame, toLocal, toWorld, type Vec3, WORLD } from '@ample-skin/core/math';
-import { pieceKey, type Piece, fits } from '@ample-skin/core/recipe';
+import { fits, type Piece, pieceKey } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
 import { defaultOf, effectiveModel, endPreview, engine, getStudio, pickAt, setParams, setStudio, stepOf, useStudio } from '../state/store.ts';
@@ -88,7 +88,15 @@ export function ModelView() {
   }, []);
 
   // pieces: live ones, and those a slot of the open step holds
-  const inputsOfOpen = useMemo(() => new Set(Object.values(stepOf(open)?.inputs ?? {}).flat().map((p) => pieceKey(p.step, p.output))), [open, model, draft]);
+  const inputsOfOpen = useMemo(
+    () =>
+      new Set(
+        Object.values(stepOf(open)?.inputs ?? {})
+          .flat()
+          .map((p) => pieceKey(p.step, p.output)),
+      ),
+    [open, model, draft],
+  );
   useEffect(() => {
     const v = view.current;
     if (!v) return;
@@ -97,12 +105,13 @@ export function ModelView() {
     v.setPieces(
       [...pieces.values()].map((p) => {
         const look = looks[p.key];
-        const taken = !p.live && inputsOfOpen.has(p.key) && (!!editing && Object.keys(steps.get(open ?? '')?.outputs ?? {}).length === 0);
+        const taken = !p.live && inputsOfOpen.has(p.key) && !!editing && Object.keys(steps.get(open ?? '')?.outputs ?? {}).length === 0;
         return { view: p, visible: (p.live || taken) && !look?.hidden, colour: look?.colour };
       }),
     );
-    if (!fitted.current && computed && [...pieces.values()].some((p) => p.display)) {
-      v.fit();
+    // fitted once, to what was there when the model was opened; never while something is being drawn
+    if (!fitted.current && computed) {
+      if (pieces.size) v.fit();
       fitted.current = true;
     }
   }, [pieces, looks, open, inputsOfOpen, computed, steps]);
@@ -128,7 +137,12 @@ export function ModelView() {
     if (!drawn || steps.get(drawn.step.id)?.status === 'muted') return [];
     return drawn.points.flatMap((p, id) => (p.every((x) => typeof x === 'number') ? [{ id, point: toWorld(frame, [p[0] as number, p[1] as number, (p[2] as number) ?? 0]) }] : []));
   }, [drawn?.points, frame, drawn?.step.id, steps, names]);
-  const drawing = !!draft && !!drawn && draft.step.id === open && (drawn.draws.maximum ? !drawn.step.params[drawn.draws.points] || (!!drawn.draws.radius && drawn.step.params[drawn.draws.radius] === undefined) : true) && !slot;
+  const drawing =
+    !!draft &&
+    !!drawn &&
+    draft.step.id === open &&
+    (drawn.draws.maximum ? !drawn.step.params[drawn.draws.points] || (!!drawn.draws.radius && drawn.step.params[drawn.draws.radius] === undefined) : true) &&
+    !slot;
   const marks = steps.get(open ?? '')?.marks ?? [];
   useEffect(() => {
     const v = view.current;
@@ -196,7 +210,10 @@ export function ModelView() {
     const q = toLocal(f, p);
     const candidates: Vec3[] = [];
     if (s.view.snaps.end) for (const piece of s.pieces.values()) if (piece.display?.kind === 'curve' && piece.live) candidates.push(...piece.display.ends);
-    if (s.view.snaps.point) for (const piece of s.pieces.values()) if (piece.display?.kind === 'curve' && piece.live) for (const c of piece.display.control) for (let i = 0; i < c.points.length; i += 3) candidates.push([c.points[i], c.points[i + 1], c.points[i + 2]]);
+    if (s.view.snaps.point)
+      for (const piece of s.pieces.values())
+        if (piece.display?.kind === 'curve' && piece.live)
+          for (const c of piece.display.control) for (let i = 0; i < c.points.length; i += 3) candidates.push([c.points[i], c.points[i + 1], c.points[i + 2]]);
     const pane = v.paneAt(x, y);
     let best: Vec3 | undefined;
     let least = 9;
@@ -297,7 +314,11 @@ export function ModelView() {
       } else if (e.button === 2 || e.button === 1) mode = 'pan';
       else if (e.shiftKey) mode = 'box';
       else mode = 'none';
-      if (e.button === 0 && mode === 'none') press = setTimeout(() => { mode = 'orbit'; list(p.x, p.y); }, 650);
+      if (e.button === 0 && mode === 'none')
+        press = setTimeout(() => {
+          mode = 'orbit';
+          list(p.x, p.y);
+        }, 650);
     };
     const move = (e: PointerEvent) => {
       const p = local(e);
@@ -378,18 +399,22 @@ export function ModelView() {
       const [y0, y1] = [Math.min(a.y, b.y), Math.max(a.y, b.y)];
       if (x1 - x0 < 4 || y1 - y0 < 4) return;
       const s = getStudio();
-      const inside = [...s.pieces.values()].filter((p) => p.live && p.display && !s.model.pieces[p.key]?.hidden).filter((p) => {
-        const bx = p.display?.box;
-        if (!bx) return false;
-        return [0, 1, 2, 3, 4, 5, 6, 7].every((k) => {
-          const q = v.project([k & 1 ? bx.max[0] : bx.min[0], k & 2 ? bx.max[1] : bx.min[1], k & 4 ? bx.max[2] : bx.min[2]], pane);
-          return q.x >= x0 && q.x <= x1 && q.y >= y0 && q.y <= y1;
+      const inside = [...s.pieces.values()]
+        .filter((p) => p.live && p.display && !s.model.pieces[p.key]?.hidden)
+        .filter((p) => {
+          const bx = p.display?.box;
+          if (!bx) return false;
+          return [0, 1, 2, 3, 4, 5, 6, 7].every((k) => {
+            const q = v.project([k & 1 ? bx.max[0] : bx.min[0], k & 2 ? bx.max[1] : bx.min[1], k & 4 ? bx.max[2] : bx.min[2]], pane);
+            return q.x >= x0 && q.x <= x1 && q.y >= y0 && q.y <= y1;
+          });
         });
-      });
       const f = filter();
-      if (s.slot) for (const p of inside) {
-        if (f.piece(p.kind)) pickAt({ step: p.step, output: p.output }, true);
-      } else setStudio({ selection: inside.map((p) => ({ step: p.step, output: p.output })) });
+      if (s.slot)
+        for (const p of inside) {
+          if (f.piece(p.kind)) pickAt({ step: p.step, output: p.output }, true);
+        }
+      else setStudio({ selection: inside.map((p) => ({ step: p.step, output: p.output })) });
     };
     const hoverAt = (x: number, y: number, target: HTMLElement) => {
       if (target.closest('.viewbar, .dialbox, .contextbar, .drawbar, .chooser')) {
@@ -417,12 +442,13 @@ export function ModelView() {
       const p = local(e);
       const k = v.paneAt(p.x, p.y);
       const r = v.rects()[k];
-      if (e.ctrlKey || Math.abs(e.deltaX) < Math.abs(e.deltaY) || e.deltaMode) v.orbits[k].zoom(Math.exp(e.deltaY * (e.ctrlKey ? 0.01 : 0.0012)), ((p.x - r.x) / r.width) * 2 - 1, 1 - ((p.y - r.y) / r.height) * 2, r.width / r.height);
+      if (e.ctrlKey || Math.abs(e.deltaX) < Math.abs(e.deltaY) || e.deltaMode)
+        v.orbits[k].zoom(Math.exp(e.deltaY * (e.ctrlKey ? 0.01 : 0.0012)), ((p.x - r.x) / r.width) * 2 - 1, 1 - ((p.y - r.y) / r.height) * 2, r.width / r.height);
       else v.orbits[k].pan(-e.deltaX, -e.deltaY, r.height);
       v.invalidate();
     };
     const key = (e: KeyboardEvent) => {
-      if (e.key === 'Tab' && !/^(INPUT|SELECT|TEXTAREA|BUTTON)$/.test((document.activeElement?.tagName ?? '')) && pointerInside(el)) {
+      if (e.key === 'Tab' && !/^(INPUT|SELECT|TEXTAREA|BUTTON)$/.test(document.activeElement?.tagName ?? '') && pointerInside(el)) {
         e.preventDefault();
         list(pointer.current.x, pointer.current.y);
       }
@@ -461,7 +487,14 @@ export function ModelView() {
       const seams = [...s.proofs.values()].filter((p) => s.pieces.get(p.piece)?.live).flatMap((p) => p.seams);
       const form = new FormData();
       form.set('picture', blob, 'picture.png');
-      form.set('summary', JSON.stringify({ pieces: live.length, state: bodies.length ? (bodies.every((b) => b.watertight) ? 'watertight' : 'open') : '', seams: seams.length ? `${seams.filter((x) => x.met).length} of ${seams.length} seams on target` : '' }));
+      form.set(
+        'summary',
+        JSON.stringify({
+          pieces: live.length,
+          state: bodies.length ? (bodies.every((b) => b.watertight) ? 'watertight' : 'open') : '',
+          seams: seams.length ? `${seams.filter((x) => x.met).length} of ${seams.length} seams on target` : '',
+        }),
+      );
       await fetch(`/api/models/${s.id}/picture`, { method: 'PUT', body: form }).catch(() => undefined);
     }, 2500);
     return () => clearTimeout(t);
@@ -479,22 +512,69 @@ export function ModelView() {
   return (
     <div className="viewarea" ref={area} data-testid="view">
       <div className="viewhost" ref={host} />
-      {labels.map((l, i) => <span key={l} className="panelabel" style={{ left: `calc(${(i % 2) * 50}% + 10px)`, top: `calc(${i > 1 ? 50 : 0}% + 8px)` }}>{l}</span>)}
-      {settings.panes === 4 && <><i style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'var(--line)' }} /><i style={{ position: 'absolute', top: '50%', left: 0, right: 0, height: 1, background: 'var(--line)' }} /></>}
+      {labels.map((l, i) => (
+        <span key={l} className="panelabel" style={{ left: `calc(${(i % 2) * 50}% + 10px)`, top: `calc(${i > 1 ? 50 : 0}% + 8px)` }}>
+          {l}
+        </span>
+      ))}
+      {settings.panes === 4 && (
+        <>
+          <i style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'var(--line)' }} />
+          <i style={{ position: 'absolute', top: '50%', left: 0, right: 0, height: 1, background: 'var(--line)' }} />
+        </>
+      )}
       {settings.panes === 2 && <i style={{ position: 'absolute', left: '50%', top: 0, bottom: 0, width: 1, background: 'var(--line)' }} />}
-      {empty && !draft && <div className="emptyview"><div><strong>Start with a curve</strong>Choose Spline or Circle on the left and click in this view. Or find anything with the key <kbd style={{ margin: 0 }}>/</kbd></div></div>}
-      {!computed && <div className="emptyview"><div>Starting the geometry engine…</div></div>}
-      {settings.panes === 1 && badges.map((b, i) => <span key={`${b.text}${i}`} className="badge" style={{ left: b.x, top: b.y }}>{b.text}</span>)}
-      <div className="dialbox" style={settings.panes === 4 ? { right: 'calc(50% + 8px)' } : settings.panes === 2 ? { right: 'calc(50% + 8px)' } : undefined}><HeadingDial heading={angles.heading} tilt={angles.tilt} onTurn={turnTo} /></div>
+      {empty && !draft && (
+        <div className="emptyview">
+          <div>
+            <strong>Start with a curve</strong>Choose Spline or Circle on the left and click in this view. Or find anything with the key <kbd style={{ margin: 0 }}>/</kbd>
+          </div>
+        </div>
+      )}
+      {!computed && (
+        <div className="emptyview">
+          <div>Starting the geometry engine…</div>
+        </div>
+      )}
+      {settings.panes === 1 &&
+        badges.map((b, i) => (
+          <span key={`${b.text}${i}`} className="badge" style={{ left: b.x, top: b.y }}>
+            {b.text}
+          </span>
+        ))}
+      <div className="dialbox" style={settings.panes === 4 ? { right: 'calc(50% + 8px)' } : settings.panes === 2 ? { right: 'calc(50% + 8px)' } : undefined}>
+        <HeadingDial heading={angles.heading} tilt={angles.tilt} onTurn={turnTo} />
+      </div>
       <ViewBar />
       {!draft && !open && selection.length > 0 && <ContextBar />}
       {draft && drawn && !slot && <DrawBar onPoint={addPoint} frame={frame} />}
-      {tip && !chooser && <div className="hovertip" style={{ left: tip.x, top: tip.y }}>{tip.text}</div>}
+      {tip && !chooser && (
+        <div className="hovertip" style={{ left: tip.x, top: tip.y }}>
+          {tip.text}
+        </div>
+      )}
       {chooser && (
-        <div className="chooser" style={{ left: Math.min(chooser.x, (area.current?.clientWidth ?? 400) - 180), top: Math.min(chooser.y, (area.current?.clientHeight ?? 300) - 30 * chooser.hits.length) }} role="menu" aria-label="What lies here">
+        <div
+          className="chooser"
+          style={{ left: Math.min(chooser.x, (area.current?.clientWidth ?? 400) - 180), top: Math.min(chooser.y, (area.current?.clientHeight ?? 300) - 30 * chooser.hits.length) }}
+          role="menu"
+          aria-label="What lies here"
+        >
           {chooser.hits.map((h, i) => (
             // biome-ignore lint/a11y/noAutofocus: the list opens under the pointer to be stepped through
-            <button type="button" role="menuitem" key={`${h.label}${i}`} autoFocus={i === 0} onMouseEnter={() => setStudio({ hover: h.pick })} onClick={() => { pickAt(h.pick, false); setChooser(undefined); }}>{h.kind} · {h.kind === 'face' ? faceLabel(h.label) : pickName(h.pick)}</button>
+            <button
+              type="button"
+              role="menuitem"
+              key={`${h.label}${i}`}
+              autoFocus={i === 0}
+              onMouseEnter={() => setStudio({ hover: h.pick })}
+              onClick={() => {
+                pickAt(h.pick, false);
+                setChooser(undefined);
+              }}
+            >
+              {h.kind} · {h.kind === 'face' ? faceLabel(h.label) : pickName(h.pick)}
+            </button>
           ))}
         </div>
       )}
@@ -502,9 +582,23 @@ export function ModelView() {
       {progress && (
         <div className="progress" role="status">
           <span>{stepOf(progress.step)?.name ?? TOOLS.get(stepOf(progress.step)?.tool ?? '')?.label ?? 'Computing'}…</span>
-          <span className="bar"><i style={{ width: `${(100 * progress.done) / Math.max(1, progress.total)}%` }} /></span>
-          <span className="mono soft">{progress.done}/{progress.total}</span>
-          <button type="button" className="btn" style={{ padding: '1px 8px' }} onClick={() => { setStudio({ paused: true }); engine.cancel(); }}>Cancel</button>
+          <span className="bar">
+            <i style={{ width: `${(100 * progress.done) / Math.max(1, progress.total)}%` }} />
+          </span>
+          <span className="mono soft">
+            {progress.done}/{progress.total}
+          </span>
+          <button
+            type="button"
+            className="btn"
+            style={{ padding: '1px 8px' }}
+            onClick={() => {
+              setStudio({ paused: true });
+              engine.cancel();
+            }}
+          >
+            Cancel
+          </button>
         </div>
       )}
     </div>

@@ -24,7 +24,14 @@ export function partLabel(name: string, kind: string): string {
   const i = at >= 0 ? at : dot;
   if (i < 0) return name || kind;
   const owner = model.steps.find((s) => s.id === name.slice(0, i));
-  const role = name.slice(i + 1).replace(/\.inner$/, ' (inside)').replace(/^u0|^v0/, 'start rim').replace(/^u1|^v1/, 'end rim').replace(/^seam[UV]/, 'seam line').replace(/-/g, ' ').replace(/\./g, ' ');
+  const role = name
+    .slice(i + 1)
+    .replace(/\.inner$/, ' (inside)')
+    .replace(/^u0|^v0/, 'start rim')
+    .replace(/^u1|^v1/, 'end rim')
+    .replace(/^seam[UV]/, 'seam line')
+    .replace(/-/g, ' ')
+    .replace(/\./g, ' ');
   return owner ? `${role}` : name;
 }
 function nameOfId(id: string): string | undefined {
@@ -36,6 +43,9 @@ export function faceLabel(name: string): string {
   const at = name.indexOf(':');
   if (at < 0) return name;
   const step = nameOfId(name.slice(0, at));
-  const role = name.slice(at + 1).replace(/\.inner$/, ' inside').replace(/-/g, ' ');
+  const role = name
+    .slice(at + 1)
+    .replace(/\.inner$/, ' inside')
+    .replace(/-/g, ' ');
   return step ? `${step}${role === 'side' || role === 'region' ? '' : ` ${role}`}` : name;
 }

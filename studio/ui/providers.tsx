@@ -23,7 +23,15 @@ export function Providers({ children }: { children: ReactNode }) {
     <ConfigProvider
       theme={{
         algorithm: dark ? theme.darkAlgorithm : theme.defaultAlgorithm,
-        token: { colorPrimary: dark ? '#7DBF9C' : '#2F6B4F', colorBgBase: dark ? '#232B2F' : '#FFFFFF', colorTextBase: dark ? '#E8E4DB' : '#1E2A2E', borderRadius: 6, fontSize: 13, fontFamily: 'var(--ui)', controlHeight: 28 },
+        token: {
+          colorPrimary: dark ? '#7DBF9C' : '#2F6B4F',
+          colorBgBase: dark ? '#232B2F' : '#FFFFFF',
+          colorTextBase: dark ? '#E8E4DB' : '#1E2A2E',
+          borderRadius: 6,
+          fontSize: 13,
+          fontFamily: 'var(--ui)',
+          controlHeight: 28,
+        },
       }}
     >
       <App component={false}>{children}</App>

@@ -1,4 +1,4 @@
-import { useStudio, setStudio } from '../state/store.ts';
+import { setStudio, useStudio } from '../state/store.ts';
 import { BuildSheet } from './build-sheet.tsx';
 import { Dials } from './dials.tsx';
 import { Pieces } from './pieces.tsx';
@@ -8,7 +8,11 @@ export function RightColumn() {
   const right = useStudio((s) => s.right);
   const live = useStudio((s) => [...s.pieces.values()].filter((p) => p.live).length);
   const dials = useStudio((s) => s.model.dials.length);
-  const tab = (id: typeof right, label: string) => <button type="button" role="tab" aria-selected={right === id} onClick={() => setStudio({ right: id })}>{label}</button>;
+  const tab = (id: typeof right, label: string) => (
+    <button type="button" role="tab" aria-selected={right === id} onClick={() => setStudio({ right: id })}>
+      {label}
+    </button>
+  );
   return (
     <aside className="right">
       <div className="tabs" role="tablist">

@@ -4,9 +4,9 @@ import { Download } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import type { z } from 'zod';
 import { change, commit, defaultOf, discardDraft, keepDraft, recompute, setStudio, useStudio, zoomTo } from '../state/store.ts';
+import { StepMenu } from './build-sheet.tsx';
 import { ParamField } from './fields.tsx';
 import { SlotField } from './slot-field.tsx';
-import { StepMenu } from './build-sheet.tsx';
 
 /** A step unfolded in place: slots, numbers, verdicts, time. Built from the tool's own definition. */
 export function StepCard({ step, index, draft }: { step: Step; index: number; draft: boolean }) {
@@ -41,7 +41,9 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
               if (d) setStudio({ draft: { ...d, step: { ...d.step, name } } });
             } else change('Rename step', { type: 'setStep', id: step.id, name });
           }}
-          onKeyDown={(e) => { if (e.key === 'Enter') e.currentTarget.blur(); }}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter') e.currentTarget.blur();
+          }}
         />
         <span className="mono soft">{computing ? '…' : r ? `${Math.round(r.ms)} ms` : ''}</span>
         <StepMenu step={step} />
@@ -57,8 +59,16 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
           {d.message}
           {(d.place?.length || d.suggestions?.length) && (
             <div>
-              {!!d.place?.length && <button type="button" onClick={() => zoomTo(d.place ?? [])}>Show the place</button>}
-              {d.suggestions?.map((s) => <button type="button" key={s.label} onClick={() => commit(s)}>{s.label}</button>)}
+              {!!d.place?.length && (
+                <button type="button" onClick={() => zoomTo(d.place ?? [])}>
+                  Show the place
+                </button>
+              )}
+              {d.suggestions?.map((s) => (
+                <button type="button" key={s.label} onClick={() => commit(s)}>
+                  {s.label}
+                </button>
+              ))}
             </div>
           )}
         </div>
@@ -74,14 +84,31 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
         </dl>
       )}
       <div className="cardfoot">
-        {step.tool === 'export' && <button type="button" className="btn" onClick={() => { if (draft) keepDraft(); recompute({ files: [step.id] }); }}><Download size={14} /> Write file</button>}
+        {step.tool === 'export' && (
+          <button
+            type="button"
+            className="btn"
+            onClick={() => {
+              if (draft) keepDraft();
+              recompute({ files: [step.id] });
+            }}
+          >
+            <Download size={14} /> Write file
+          </button>
+        )}
         {draft ? (
           <>
-            <button type="button" className="btn" onClick={discardDraft}>Discard <kbd>Esc</kbd></button>
-            <button type="button" className="btn primary" onClick={keepDraft}>Keep ↵</button>
+            <button type="button" className="btn" onClick={discardDraft}>
+              Discard <kbd>Esc</kbd>
+            </button>
+            <button type="button" className="btn primary" onClick={keepDraft}>
+              Keep ↵
+            </button>
           </>
         ) : (
-          <button type="button" className="btn" onClick={() => setStudio({ open: undefined, slot: undefined })}>Close</button>
+          <button type="button" className="btn" onClick={() => setStudio({ open: undefined, slot: undefined })}>
+            Close
+          </button>
         )}
       </div>
     </div>

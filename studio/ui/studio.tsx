@@ -5,9 +5,9 @@ import { Bench } from './bench.tsx';
 import { Desk } from './desk.tsx';
 import { FindPanel, KeysPanel } from './find.tsx';
 import { useKeys } from './keys.ts';
+import { ModelView } from './model-view.tsx';
 import { RightColumn } from './right-column.tsx';
 import { TopBar } from './top-bar.tsx';
-import { ModelView } from './model-view.tsx';
 
 /** The modelling screen. */
 export function Studio({ loaded }: { loaded: LoadedModel }) {
@@ -57,7 +57,9 @@ function Notices() {
       {notices.map((n) => (
         <div key={n.id} className={`notice ${n.kind}`}>
           <span style={{ flex: 1 }}>{n.text}</span>
-          <button type="button" className="iconbtn" style={{ padding: 0 }} aria-label="Close this message" onClick={() => dismiss(n.id)}>×</button>
+          <button type="button" className="iconbtn" style={{ padding: 0 }} aria-label="Close this message" onClick={() => dismiss(n.id)}>
+            ×
+          </button>
         </div>
       ))}
     </div>

@@ -27,7 +27,15 @@ export function TopBar() {
       modal.confirm({
         title: 'Named version',
         icon: null,
-        content: <Input autoFocus placeholder="What is special about this state?" onChange={(e) => { name = e.target.value; }} />,
+        content: (
+          <Input
+            autoFocus
+            placeholder="What is special about this state?"
+            onChange={(e) => {
+              name = e.target.value;
+            }}
+          />
+        ),
         okText: 'Keep version',
         onOk: async () => {
           const r = await fetch(`/api/models/${getStudio().id}/versions`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name }) });
@@ -56,7 +64,9 @@ export function TopBar() {
   return (
     <header className="topbar">
       <div className="brand">
-        <Link href="/" aria-label="To all models" title="To all models"><Mark size={26} /></Link>
+        <Link href="/" aria-label="To all models" title="To all models">
+          <Mark size={26} />
+        </Link>
         <div style={{ minWidth: 0 }}>
           <div className="brand-name">Ample Skin</div>
           <button
@@ -65,7 +75,24 @@ export function TopBar() {
             title="Rename the model"
             onClick={() => {
               let name = model.name;
-              modal.confirm({ title: 'Rename the model', icon: null, content: <Input autoFocus defaultValue={model.name} maxLength={200} onChange={(e) => { name = e.target.value; }} />, okText: 'Rename', onOk: () => { if (name.trim() && name.trim() !== model.name) change('Rename model', { type: 'setModel', name: name.trim() }); } });
+              modal.confirm({
+                title: 'Rename the model',
+                icon: null,
+                content: (
+                  <Input
+                    autoFocus
+                    defaultValue={model.name}
+                    maxLength={200}
+                    onChange={(e) => {
+                      name = e.target.value;
+                    }}
+                  />
+                ),
+                okText: 'Rename',
+                onOk: () => {
+                  if (name.trim() && name.trim() !== model.name) change('Rename model', { type: 'setModel', name: name.trim() });
+                },
+              });
             }}
           >
             {model.name}
@@ -84,12 +111,35 @@ export function TopBar() {
         })}
       </nav>
       <div className="topright">
-        <button type="button" className="findbox" onClick={() => setStudio({ find: true })} aria-label="Find"><Search size={13} /><span>Find</span><kbd>/</kbd></button>
-        <button type="button" className="iconbtn" title={paused ? 'Compute again' : 'Pause computing'} aria-label={paused ? 'Compute again' : 'Pause computing'} onClick={() => { setStudio({ paused: !paused }); if (paused) recompute(); }}>{paused ? <Play size={16} /> : <Pause size={16} />}</button>
-        <button type="button" className="iconbtn" title="Light or dark" aria-label="Light or dark" onClick={() => setView({ dark: !dark })}>{dark ? <Sun size={16} /> : <Moon size={16} />}</button>
-        <button type="button" className="iconbtn" title="Undo (Ctrl Z)" aria-label="Undo" disabled={!canUndo} onClick={undo}><Undo2 size={16} /></button>
-        <button type="button" className="iconbtn" title="Redo (Ctrl Shift Z)" aria-label="Redo" disabled={!canRedo} onClick={redo}><Redo2 size={16} /></button>
-        <span className={`save ${save}`} role="status" data-testid="save-state">{save === 'saved' ? 'Saved' : save === 'saving' ? 'Saving…' : 'Not sent yet'}</span>
+        <button type="button" className="findbox" onClick={() => setStudio({ find: true })} aria-label="Find">
+          <Search size={13} />
+          <span>Find</span>
+          <kbd>/</kbd>
+        </button>
+        <button
+          type="button"
+          className="iconbtn"
+          title={paused ? 'Compute again' : 'Pause computing'}
+          aria-label={paused ? 'Compute again' : 'Pause computing'}
+          onClick={() => {
+            setStudio({ paused: !paused });
+            if (paused) recompute();
+          }}
+        >
+          {paused ? <Play size={16} /> : <Pause size={16} />}
+        </button>
+        <button type="button" className="iconbtn" title="Light or dark" aria-label="Light or dark" onClick={() => setView({ dark: !dark })}>
+          {dark ? <Sun size={16} /> : <Moon size={16} />}
+        </button>
+        <button type="button" className="iconbtn" title="Undo (Ctrl Z)" aria-label="Undo" disabled={!canUndo} onClick={undo}>
+          <Undo2 size={16} />
+        </button>
+        <button type="button" className="iconbtn" title="Redo (Ctrl Shift Z)" aria-label="Redo" disabled={!canRedo} onClick={redo}>
+          <Redo2 size={16} />
+        </button>
+        <span className={`save ${save}`} role="status" data-testid="save-state">
+          {save === 'saved' ? 'Saved' : save === 'saving' ? 'Saving…' : 'Not sent yet'}
+        </span>
       </div>
     </header>
   );

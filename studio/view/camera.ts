@@ -1,5 +1,5 @@
-import * as THREE from 'three';
 import type { Vec3 } from '@ample-skin/core/math';
+import * as THREE from 'three';
 
 export type NamedView = 'free' | 'top' | 'front' | 'right' | 'back' | 'left' | 'bottom';
 export const VIEWS: Record<Exclude<NamedView, 'free'>, readonly [heading: number, tilt: number]> = { top: [0, 90], bottom: [0, -90], front: [0, 0], right: [90, 0], back: [180, 0], left: [270, 0] };

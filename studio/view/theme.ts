@@ -12,5 +12,29 @@ export interface ViewTheme {
   readonly brass: string;
   readonly loden: string;
 }
-export const LIGHT: ViewTheme = { page: '#F5F2EC', ink: '#1E2A2E', grid: '#DDD8CE', gridStrong: '#B9B4AA', outside: '#B5CDBD', inside: '#D7A58C', clay: '#D9D3C7', plum: '#6A3D7C', rust: '#B5432A', brass: '#B98A1B', loden: '#2F6B4F' };
-export const DARK: ViewTheme = { page: '#1B2124', ink: '#E8E4DB', grid: '#2C3438', gridStrong: '#46525A', outside: '#8FB09C', inside: '#B98468', clay: '#A49E93', plum: '#C9A1DC', rust: '#E2775E', brass: '#D9B04A', loden: '#7DBF9C' };
+export const LIGHT: ViewTheme = {
+  page: '#F5F2EC',
+  ink: '#1E2A2E',
+  grid: '#DDD8CE',
+  gridStrong: '#B9B4AA',
+  outside: '#B5CDBD',
+  inside: '#D7A58C',
+  clay: '#D9D3C7',
+  plum: '#6A3D7C',
+  rust: '#B5432A',
+  brass: '#B98A1B',
+  loden: '#2F6B4F',
+};
+export const DARK: ViewTheme = {
+  page: '#1B2124',
+  ink: '#E8E4DB',
+  grid: '#2C3438',
+  gridStrong: '#46525A',
+  outside: '#8FB09C',
+  inside: '#B98468',
+  clay: '#A49E93',
+  plum: '#C9A1DC',
+  rust: '#E2775E',
+  brass: '#D9B04A',
+  loden: '#7DBF9C',
+};

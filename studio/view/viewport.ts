@@ -113,11 +113,23 @@ export class Viewport {
   rects(): PaneRect[] {
     const [w, h] = [this.width, this.height];
     if (this.panes === 1) return [{ x: 0, y: 0, width: w, height: h }];
-    if (this.panes === 2) return [{ x: 0, y: 0, width: w / 2, height: h }, { x: w / 2, y: 0, width: w / 2, height: h }];
-    return [{ x: 0, y: 0, width: w / 2, height: h / 2 }, { x: w / 2, y: 0, width: w / 2, height: h / 2 }, { x: 0, y: h / 2, width: w / 2, height: h / 2 }, { x: w / 2, y: h / 2, width: w / 2, height: h / 2 }];
+    if (this.panes === 2)
+      return [
+        { x: 0, y: 0, width: w / 2, height: h },
+        { x: w / 2, y: 0, width: w / 2, height: h },
+      ];
+    return [
+      { x: 0, y: 0, width: w / 2, height: h / 2 },
+      { x: w / 2, y: 0, width: w / 2, height: h / 2 },
+      { x: 0, y: h / 2, width: w / 2, height: h / 2 },
+      { x: w / 2, y: h / 2, width: w / 2, height: h / 2 },
+    ];
   }
   paneAt(x: number, y: number): number {
-    return Math.max(0, this.rects().findIndex((r) => x >= r.x && x < r.x + r.width && y >= r.y && y < r.y + r.height));
+    return Math.max(
+      0,
+      this.rects().findIndex((r) => x >= r.x && x < r.x + r.width && y >= r.y && y < r.y + r.height),
+    );
   }
 
   draw(): void {
@@ -201,10 +213,11 @@ export class Viewport {
   /** Puts the pieces on stage: only what has a new stamp is rebuilt. */
   setPieces(pieces: readonly { view: PieceView; visible: boolean; colour?: string }[]): void {
     const keep = new Set(pieces.map((p) => p.view.key));
-    for (const [k, s] of this.shown) if (!keep.has(k)) {
-      this.drop(s);
-      this.shown.delete(k);
-    }
+    for (const [k, s] of this.shown)
+      if (!keep.has(k)) {
+        this.drop(s);
+        this.shown.delete(k);
+      }
     for (const p of pieces) {
       const old = this.shown.get(p.view.key);
       if (!old || old.stamp !== p.view.stamp || old.view.stale !== p.view.stale) {
@@ -285,7 +298,12 @@ export class Viewport {
       const to = (v: Vec3) => [...d.origin, d.origin[0] + v[0] * reach, d.origin[1] + v[1] * reach, d.origin[2] + v[2] * reach];
       group.add(this.polyline(to(d.x), this.lineMaterial('x', 1.6)), this.polyline(to(d.y), this.lineMaterial('y', 1.6)));
     } else if (d?.kind === 'point') {
-      group.add(new THREE.Points(new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(d.point as [number, number, number]))]), new THREE.PointsMaterial({ color: this.theme.ink, size: 7, sizeAttenuation: false })));
+      group.add(
+        new THREE.Points(
+          new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(d.point as [number, number, number]))]),
+          new THREE.PointsMaterial({ color: this.theme.ink, size: 7, sizeAttenuation: false }),
+        ),
+      );
     }
     this.scene.add(group);
     return s;
@@ -298,9 +316,18 @@ export class Viewport {
       const whole = mine.find((p) => !p.pick.part);
       if (s.material) s.material.uniforms.tintAmount.value = whole ? (whole.strong ? 0.38 : 0.2) : 0;
       for (const l of s.lines) {
-        const named = mine.find((p) => (p.pick.part ? p.pick.part.kind === 'edge' && p.pick.part.name === l.name && nearLine(l, p.pick.part.near) : s.view.kind === 'curve' || s.view.kind === 'plane'));
+        const named = mine.find((p) =>
+          p.pick.part ? p.pick.part.kind === 'edge' && p.pick.part.name === l.name && nearLine(l, p.pick.part.near) : s.view.kind === 'curve' || s.view.kind === 'plane',
+        );
         const lit = litEdges?.piece === s.view.key && litEdges.edges.includes(l.index);
-        const base = s.view.kind === 'curve' ? this.lineMaterial(s.view.stale ? 'soft' : 'ink', 1.8) : s.view.kind === 'plane' ? this.lineMaterial('gridStrong', 1.3) : l.rim ? this.lineMaterial('rim', 2.6) : this.lineMaterial('ink', 1.1);
+        const base =
+          s.view.kind === 'curve'
+            ? this.lineMaterial(s.view.stale ? 'soft' : 'ink', 1.8)
+            : s.view.kind === 'plane'
+              ? this.lineMaterial('gridStrong', 1.3)
+              : l.rim
+                ? this.lineMaterial('rim', 2.6)
+                : this.lineMaterial('ink', 1.1);
         l.line.material = named || lit ? this.lineMaterial('plum', named?.strong || lit ? 4 : 3) : base;
       }
     }
@@ -323,7 +350,10 @@ export class Viewport {
       if (pick.part.kind === 'vertex') {
         const v = d.vertices.filter((x) => x.name === pick.part?.name).sort((a, b) => gap(a.point, pick.part?.near) - gap(b.point, pick.part?.near))[0];
         if (!v) continue;
-        const dot = new THREE.Points(new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(v.point as [number, number, number]))]), new THREE.PointsMaterial({ color: this.theme.plum, size: 10, sizeAttenuation: false, depthTest: false }));
+        const dot = new THREE.Points(
+          new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(v.point as [number, number, number]))]),
+          new THREE.PointsMaterial({ color: this.theme.plum, size: 10, sizeAttenuation: false, depthTest: false }),
+        );
         this.overlay.add(dot);
         this.tinted.push(dot);
         continue;
@@ -354,7 +384,10 @@ export class Viewport {
         const list = i % 5 === 0 ? thick : thin;
         list.push(...at(i * step, -n * step), ...at(i * step, n * step), ...at(-n * step, i * step), ...at(n * step, i * step));
       }
-      for (const [list, colour] of [[thin, this.theme.grid], [thick, this.theme.gridStrong]] as const) {
+      for (const [list, colour] of [
+        [thin, this.theme.grid],
+        [thick, this.theme.gridStrong],
+      ] as const) {
         const g = new THREE.BufferGeometry();
         g.setAttribute('position', new THREE.Float32BufferAttribute(list, 3));
         const l = new THREE.LineSegments(g, new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity: list === thin ? 0.55 : 0.6, depthWrite: false }));
@@ -368,7 +401,14 @@ export class Viewport {
 
   private handleList: readonly Handle[] = [];
   /** Control points to drag, with their polygon; arrows of the open step; a rubber line while drawing. */
-  setOverlay(o: { handles: readonly Handle[]; polygon?: readonly Vec3[]; active?: number; arrows: readonly { from: Vec3; to: Vec3 }[]; rubber?: readonly Vec3[]; places: readonly { at: Vec3; kept: boolean }[] }): void {
+  setOverlay(o: {
+    handles: readonly Handle[];
+    polygon?: readonly Vec3[];
+    active?: number;
+    arrows: readonly { from: Vec3; to: Vec3 }[];
+    rubber?: readonly Vec3[];
+    places: readonly { at: Vec3; kept: boolean }[];
+  }): void {
     for (const c of [...this.overlay.children]) {
       if (this.tinted.includes(c)) continue;
       c.removeFromParent();
@@ -392,10 +432,27 @@ export class Viewport {
       p.renderOrder = 8;
       this.overlay.add(p);
     };
-    dots(o.handles.map((h) => h.point), this.theme.plum, 8);
-    if (o.active !== undefined) dots(o.handles.filter((h) => h.id === o.active).map((h) => h.point), this.theme.brass, 11);
-    dots(o.places.filter((p) => p.kept).map((p) => p.at), this.theme.loden, 12);
-    dots(o.places.filter((p) => !p.kept).map((p) => p.at), this.theme.rust, 9);
+    dots(
+      o.handles.map((h) => h.point),
+      this.theme.plum,
+      8,
+    );
+    if (o.active !== undefined)
+      dots(
+        o.handles.filter((h) => h.id === o.active).map((h) => h.point),
+        this.theme.brass,
+        11,
+      );
+    dots(
+      o.places.filter((p) => p.kept).map((p) => p.at),
+      this.theme.loden,
+      12,
+    );
+    dots(
+      o.places.filter((p) => !p.kept).map((p) => p.at),
+      this.theme.rust,
+      9,
+    );
     this.invalidate();
   }
 
@@ -449,7 +506,11 @@ export class Viewport {
         if (d?.kind === 'body' && filter.face) {
           const index = (h.faceIndex ?? 0) * 3;
           const f = d.faces.findIndex((_, i) => index >= d.mesh.faceRanges[2 * i] && index < d.mesh.faceRanges[2 * i] + d.mesh.faceRanges[2 * i + 1]);
-          if (f >= 0) faces.push({ distance: h.distance, hit: { kind: 'face', point, label: d.faces[f].name, pick: { step, output, part: { kind: 'face', name: d.faces[f].name, near: point as [number, number, number] } } } });
+          if (f >= 0)
+            faces.push({
+              distance: h.distance,
+              hit: { kind: 'face', point, label: d.faces[f].name, pick: { step, output, part: { kind: 'face', name: d.faces[f].name, near: point as [number, number, number] } } },
+            });
         }
         if (filter.piece(s.view.kind)) faces.push({ distance: h.distance + 1e-6, hit: { kind: 'piece', point, label: s.view.key, pick: { step, output } } });
       }
@@ -472,7 +533,11 @@ export class Viewport {
         for (const v of d.vertices) {
           const p = this.project(v.point, pane);
           const pixels = Math.hypot(p.x - x, p.y - y);
-          if (pixels < 8 && visible(v.point)) near.push({ pixels: pixels - 4, hit: { kind: 'vertex', point: v.point, label: v.name, pick: { step, output, part: { kind: 'vertex', name: v.name, near: v.point as [number, number, number] } } } });
+          if (pixels < 8 && visible(v.point))
+            near.push({
+              pixels: pixels - 4,
+              hit: { kind: 'vertex', point: v.point, label: v.name, pick: { step, output, part: { kind: 'vertex', name: v.name, near: v.point as [number, number, number] } } },
+            });
         }
       if (d?.kind === 'point' && filter.piece('point')) {
         const p = this.project(d.point, pane);
@@ -562,7 +627,8 @@ function middle(points: Float32Array, o: Vec3): [number, number, number] {
 function nearLine(l: { points: Float32Array; origin: Vec3 }, near?: readonly number[]): boolean {
   if (!near) return true;
   let least = Infinity;
-  for (let i = 0; i + 2 < l.points.length; i += 3) least = Math.min(least, Math.hypot(l.points[i] + l.origin[0] - near[0], l.points[i + 1] + l.origin[1] - near[1], l.points[i + 2] + l.origin[2] - near[2]));
+  for (let i = 0; i + 2 < l.points.length; i += 3)
+    least = Math.min(least, Math.hypot(l.points[i] + l.origin[0] - near[0], l.points[i + 1] + l.origin[1] - near[1], l.points[i + 2] + l.origin[2] - near[2]));
   const size = Math.hypot(l.points[0] - l.points[l.points.length - 3], l.points[1] - l.points[l.points.length - 2], l.points[2] - l.points[l.points.length - 1]);
   return least < Math.max(0.5, size * 0.2);
 }

@@ -1,5 +1,5 @@
-import { KernelHost, type KernelReply, type KernelThread, Session, transferables, type Update, type UpdateOptions } from '@ample-skin/engine';
 import type { Model } from '@ample-skin/core/recipe';
+import { KernelHost, type KernelReply, type KernelThread, Session, transferables, type Update, type UpdateOptions } from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 
 const spawn = (): KernelThread => {
@@ -40,7 +40,10 @@ const api = {
     running = mine;
     const update = await session.update(model, { ...request, have: new Map(request.have), files: new Set(request.files ?? []), signal: mine.signal, onProgress: (p) => progress(p) });
     if (running === mine) running = undefined;
-    return Comlink.transfer(update, update.pieces.flatMap((p) => (p.display ? transferables(p.display) : [])));
+    return Comlink.transfer(
+      update,
+      update.pieces.flatMap((p) => (p.display ? transferables(p.display) : [])),
+    );
   },
   proof: (key: string, model: Model) => session.proof(key, model),
   cancel: () => running?.abort(),

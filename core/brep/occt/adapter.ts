@@ -1,5 +1,5 @@
 import init from 'replicad-opencascadejs';
-import { KernelError, type IndexMap, type KernelOp, type KernelOps } from '../service.ts';
+import { type IndexMap, KernelError, type KernelOp, type KernelOps } from '../service.ts';
 import { type Handle, type Scope, withScope } from './scope.ts';
 
 /** One instance of the kernel. Nothing outside this folder touches its objects. */
@@ -130,20 +130,26 @@ const OPS: OpTable = {
     const map = mapOf(s, a, result, (x) => drain(s, op.Modified(x)));
     // a section edge has two parents: it shows up among the edges born of both
     const toolParent = new Map<number, [number, number]>();
-    t.forEach((x, ti) => x.faces.items.forEach((f, fi) => {
-      for (const e of drain(s, op.Generated(f))) if (e.ShapeType() === 'TopAbs_EDGE') {
-        const k = result.edges.of(e);
-        if (k >= 0) toolParent.set(k, [ti, fi]);
-      }
-    }));
+    t.forEach((x, ti) =>
+      x.faces.items.forEach((f, fi) => {
+        for (const e of drain(s, op.Generated(f)))
+          if (e.ShapeType() === 'TopAbs_EDGE') {
+            const k = result.edges.of(e);
+            if (k >= 0) toolParent.set(k, [ti, fi]);
+          }
+      }),
+    );
     const born: KernelOps['split']['result']['born'] = [];
-    a.forEach((x, target) => x.faces.items.forEach((f, face) => {
-      for (const e of drain(s, op.Generated(f))) if (e.ShapeType() === 'TopAbs_EDGE') {
-        const edge = result.edges.of(e);
-        const p = toolParent.get(edge);
-        if (edge >= 0) born.push({ edge, target, face, tool: p?.[0] ?? 0, toolFace: p?.[1] ?? 0 });
-      }
-    }));
+    a.forEach((x, target) =>
+      x.faces.items.forEach((f, face) => {
+        for (const e of drain(s, op.Generated(f)))
+          if (e.ShapeType() === 'TopAbs_EDGE') {
+            const edge = result.edges.of(e);
+            const p = toolParent.get(edge);
+            if (edge >= 0) born.push({ edge, target, face, tool: p?.[0] ?? 0, toolFace: p?.[1] ?? 0 });
+          }
+      }),
+    );
     return { text: write(oc, shape), map, born };
   },
 
@@ -154,11 +160,16 @@ const OPS: OpTable = {
     op.Perform(progress(oc, s));
     const shape = s.own(op.SewedShape());
     const result = indices(oc, s, shape);
-    const map = mapOf(s, A.map((x) => indices(oc, s, x)), result, (x) => {
-      if (x.ShapeType() === 'TopAbs_EDGE') return op.IsModifiedSubShape(x) ? [s.own(op.ModifiedSubShape(x))] : [];
-      const m = op.IsModifiedSubShape(x) ? s.own(op.ModifiedSubShape(x)) : op.IsModified(x) ? s.own(op.Modified(x)) : undefined;
-      return m ? [m] : [];
-    });
+    const map = mapOf(
+      s,
+      A.map((x) => indices(oc, s, x)),
+      result,
+      (x) => {
+        if (x.ShapeType() === 'TopAbs_EDGE') return op.IsModifiedSubShape(x) ? [s.own(op.ModifiedSubShape(x))] : [];
+        const m = op.IsModifiedSubShape(x) ? s.own(op.ModifiedSubShape(x)) : op.IsModified(x) ? s.own(op.Modified(x)) : undefined;
+        return m ? [m] : [];
+      },
+    );
     return { text: write(oc, shape), map, free: op.NbFreeEdges(), multiple: op.NbMultipleEdges() };
   },
 
@@ -174,7 +185,15 @@ const OPS: OpTable = {
     op.Build(progress(oc, s));
     if (!op.IsDone()) throw new KernelError('the boolean did not finish');
     const shape = s.own(op.Shape());
-    return { text: write(oc, shape), map: mapOf(s, [...A, ...B].map((x) => indices(oc, s, x)), indices(oc, s, shape), (x) => drain(s, op.Modified(x))) };
+    return {
+      text: write(oc, shape),
+      map: mapOf(
+        s,
+        [...A, ...B].map((x) => indices(oc, s, x)),
+        indices(oc, s, shape),
+        (x) => drain(s, op.Modified(x)),
+      ),
+    };
   },
 
   thick(oc, s, { input, distance, openFaces, method, corner, tolerance }) {
@@ -184,12 +203,32 @@ const OPS: OpTable = {
     if (method === 'simple') {
       op.MakeThickSolidBySimple(shape, distance);
       if (!op.IsDone()) op.Build(progress(oc, s));
-    } else op.MakeThickSolidByJoin(shape, list(oc, s, openFaces.map((i) => from.faces.items[i])), distance, tolerance, 'BRepOffset_Skin', false, false, corner === 'round' ? 'GeomAbs_Arc' : 'GeomAbs_Intersection', false, progress(oc, s));
+    } else
+      op.MakeThickSolidByJoin(
+        shape,
+        list(
+          oc,
+          s,
+          openFaces.map((i) => from.faces.items[i]),
+        ),
+        distance,
+        tolerance,
+        'BRepOffset_Skin',
+        false,
+        false,
+        corner === 'round' ? 'GeomAbs_Arc' : 'GeomAbs_Intersection',
+        false,
+        progress(oc, s),
+      );
     if (!op.IsDone()) throw new KernelError('the wall could not be built');
     const out = s.own(op.Shape());
     if (out.IsNull()) throw new KernelError('the wall could not be built');
     const result = indices(oc, s, out);
-    const made = from.faces.items.map((f) => drain(s, op.Generated(f)).map((x) => result.faces.of(x)).filter((i) => i >= 0));
+    const made = from.faces.items.map((f) =>
+      drain(s, op.Generated(f))
+        .map((x) => result.faces.of(x))
+        .filter((i) => i >= 0),
+    );
     return { text: write(oc, out), map: mapOf(s, [from], result, (x) => drain(s, op.Modified(x))), made };
   },
 
@@ -202,7 +241,14 @@ const OPS: OpTable = {
     if (!op.IsDone()) throw new KernelError('the offset could not be built');
     const out = s.own(op.Shape());
     const result = indices(oc, s, out);
-    return { text: write(oc, out), made: from.faces.items.map((f) => drain(s, op.Generated(f)).map((x) => result.faces.of(x)).filter((i) => i >= 0)) };
+    return {
+      text: write(oc, out),
+      made: from.faces.items.map((f) =>
+        drain(s, op.Generated(f))
+          .map((x) => result.faces.of(x))
+          .filter((i) => i >= 0),
+      ),
+    };
   },
 
   check(oc, s, { input }) {

@@ -1,9 +1,27 @@
 /** Exact NURBS forms of the kernel's curve and surface records, in the kernel's own parameters or through a turn map. */
-import { along, type Affine, cross, dot, type Frame, scale, sub, unit, type Vec3 } from '../../math/index.ts';
-import { clipNet, ellipseArc, evaluateInto, evaluateSurface, extrudedSurface, fitFunction, makeCurve, mapU, mapV, type NurbsCurve, type NurbsSurface, planeSurface, revolvedSurface, ruledSurface, surfaceFromRows, surfaceNormal, transpose } from '../../nurbs/index.ts';
+import { type Affine, along, cross, dot, type Frame, scale, sub, unit, type Vec3 } from '../../math/index.ts';
 import { fitSurface } from '../../nurbs/fit-surface.ts';
+import {
+  clipNet,
+  ellipseArc,
+  evaluateInto,
+  evaluateSurface,
+  extrudedSurface,
+  fitFunction,
+  makeCurve,
+  mapU,
+  mapV,
+  type NurbsCurve,
+  type NurbsSurface,
+  planeSurface,
+  revolvedSurface,
+  ruledSurface,
+  surfaceFromRows,
+  surfaceNormal,
+  transpose,
+} from '../../nurbs/index.ts';
 import { type AnalyticRecord, type Trace, transformRecord } from '../body.ts';
-import { toRational, type Turn, turnBreaks } from '../chart.ts';
+import { type Turn, toRational, turnBreaks } from '../chart.ts';
 
 export type RawCurve =
   | { readonly kind: 'analytic'; readonly type: number; readonly data: number[] }
@@ -24,7 +42,15 @@ export interface PeriodicSpline {
 
 export type RawSurface =
   | { readonly kind: 'analytic'; readonly type: number; readonly data: number[]; readonly basis?: RawCurve }
-  | { readonly kind: 'spline'; readonly u: Omit<PeriodicSpline, 'poles' | 'weights' | 'dim' | 'rational'>; readonly v: Omit<PeriodicSpline, 'poles' | 'weights' | 'dim' | 'rational'>; readonly rational: boolean; readonly nu: number; readonly nv: number; readonly poles: Float64Array }
+  | {
+      readonly kind: 'spline';
+      readonly u: Omit<PeriodicSpline, 'poles' | 'weights' | 'dim' | 'rational'>;
+      readonly v: Omit<PeriodicSpline, 'poles' | 'weights' | 'dim' | 'rational'>;
+      readonly rational: boolean;
+      readonly nu: number;
+      readonly nv: number;
+      readonly poles: Float64Array;
+    }
   | { readonly kind: 'trimmed'; readonly basis: RawSurface }
   | { readonly kind: 'offset'; readonly distance: number; readonly basis: RawSurface };
 

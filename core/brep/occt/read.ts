@@ -1,6 +1,6 @@
 import { type Affine, applyPoint, compose, determinant, IDENTITY, type Vec3 } from '../../math/index.ts';
 import { curveInFrame } from '../../nurbs/index.ts';
-import { type AnalyticRecord, type Body, type Edge, edgePoint, type EdgeUse, type Face, type Shell, type Trace, tracePoint, usePoint, type Vertex } from '../body.ts';
+import { type AnalyticRecord, type Body, type Edge, type EdgeUse, edgePoint, type Face, type Shell, type Trace, tracePoint, usePoint, type Vertex } from '../body.ts';
 import { curveFromRaw, frameOf, moveRaw, moveRawCurve, type PeriodicSpline, type RawCurve, type RawSurface, surfaceFromRaw } from './geometry.ts';
 
 interface Ref {
@@ -63,7 +63,14 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
   for (let i = 0; i < locationCount; i++) {
     if (real() === 1) {
       const m = reals(12);
-      locations.push({ m: [[m[0], m[1], m[2]], [m[4], m[5], m[6]], [m[8], m[9], m[10]]], t: [m[3], m[7], m[11]] });
+      locations.push({
+        m: [
+          [m[0], m[1], m[2]],
+          [m[4], m[5], m[6]],
+          [m[8], m[9], m[10]],
+        ],
+        t: [m[3], m[7], m[11]],
+      });
     } else {
       let map = IDENTITY;
       for (;;) {
@@ -102,10 +109,16 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
     const type = real();
     const frame = dim === 3 ? 12 : 6;
     switch (type) {
-      case 1: return { kind: 'analytic', type, data: reals(2 * dim) };
-      case 2: case 4: return { kind: 'analytic', type, data: reals(frame + 1) };
-      case 3: case 5: return { kind: 'analytic', type, data: reals(frame + 2) };
-      case 6: return bezier(dim);
+      case 1:
+        return { kind: 'analytic', type, data: reals(2 * dim) };
+      case 2:
+      case 4:
+        return { kind: 'analytic', type, data: reals(frame + 1) };
+      case 3:
+      case 5:
+        return { kind: 'analytic', type, data: reals(frame + 2) };
+      case 6:
+        return bezier(dim);
       case 7: {
         const rational = real() === 1;
         const periodic = real() === 1;
@@ -120,15 +133,21 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
         const direction = dim === 3 ? (reals(3) as unknown as Vec3) : undefined;
         return { kind: 'offset', distance, direction, basis: readCurve(dim) };
       }
-      default: throw new Error(`shape text: curve type ${type} is not known`);
+      default:
+        throw new Error(`shape text: curve type ${type} is not known`);
     }
   };
   const readSurface = (): RawSurface => {
     const type = real();
     switch (type) {
-      case 1: return { kind: 'analytic', type, data: reals(12) };
-      case 2: case 4: return { kind: 'analytic', type, data: reals(13) };
-      case 3: case 5: return { kind: 'analytic', type, data: reals(14) };
+      case 1:
+        return { kind: 'analytic', type, data: reals(12) };
+      case 2:
+      case 4:
+        return { kind: 'analytic', type, data: reals(13) };
+      case 3:
+      case 5:
+        return { kind: 'analytic', type, data: reals(14) };
       case 6: {
         const data = reals(3);
         return { kind: 'analytic', type, data, basis: readCurve(3) };
@@ -137,7 +156,8 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
         const data = reals(6);
         return { kind: 'analytic', type, data, basis: readCurve(3) };
       }
-      case 8: case 9: {
+      case 8:
+      case 9: {
         const ru = real() === 1;
         const rv = real() === 1;
         const [pu, pv] = type === 9 ? [real() === 1, real() === 1] : [false, false];
@@ -168,8 +188,10 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
         reals(4);
         return { kind: 'trimmed', basis: readSurface() };
       }
-      case 11: return { kind: 'offset', distance: real(), basis: readSurface() };
-      default: throw new Error(`shape text: surface type ${type} is not known`);
+      case 11:
+        return { kind: 'offset', distance: real(), basis: readSurface() };
+      default:
+        throw new Error(`shape text: surface type ${type} is not known`);
     }
   };
 
@@ -227,7 +249,8 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
           if (index > 0) curve = { curve: index - 1, location, range };
           break;
         }
-        case 2: case 3: {
+        case 2:
+        case 3: {
           const forward = real() - 1;
           // the continuity word is glued to the second number
           const back = type === 3 ? Number(/^\d+/.exec(next())?.[0]) - 1 : forward;
@@ -238,11 +261,21 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
           pcurves.push({ forward, back, surface, location, range });
           break;
         }
-        case 4: next(); reals(4); break;
-        case 5: reals(2); break;
-        case 6: reals(3); break;
-        case 7: reals(4); break;
-        default: throw new Error(`shape text: edge record ${type} is not known`);
+        case 4:
+          next();
+          reals(4);
+          break;
+        case 5:
+          reals(2);
+          break;
+        case 6:
+          reals(3);
+          break;
+        case 7:
+          reals(4);
+          break;
+        default:
+          throw new Error(`shape text: edge record ${type} is not known`);
       }
     }
     return { kind: 'Ed', tolerance, curve, pcurves, degenerate };
@@ -264,7 +297,11 @@ function inverse(a: Affine): Affine {
   const d = determinant(a);
   const c = (p: Vec3, q: Vec3): Vec3 => [p[1] * q[2] - p[2] * q[1], p[2] * q[0] - p[0] * q[2], p[0] * q[1] - p[1] * q[0]];
   const [a0, a1, a2] = [c(r1, r2), c(r2, r0), c(r0, r1)];
-  const m: Affine['m'] = [[a0[0] / d, a1[0] / d, a2[0] / d], [a0[1] / d, a1[1] / d, a2[1] / d], [a0[2] / d, a1[2] / d, a2[2] / d]];
+  const m: Affine['m'] = [
+    [a0[0] / d, a1[0] / d, a2[0] / d],
+    [a0[1] / d, a1[1] / d, a2[1] / d],
+    [a0[2] / d, a1[2] / d, a2[2] / d],
+  ];
   const t = applyPoint({ m, t: [0, 0, 0] }, a.t);
   return { m, t: [-t[0], -t[1], -t[2]] };
 }
@@ -321,7 +358,12 @@ function build(shapes: RawShape[], root: Ref, locations: Affine[], curves2: RawC
       trace = curveFromRaw(isIdentity(where) ? raw : moveRawCurve(raw, where), range[0], range[1], 3);
     } else {
       const p = vertices[start].point;
-      trace = curveFromRaw({ kind: 'spline', spline: { dim: 3, degree: 1, rational: false, periodic: false, poles: [[...p], [...p]], weights: [1, 1], knots: [range[0], range[1]], multiplicities: [2, 2] } }, range[0], range[1], 3);
+      trace = curveFromRaw(
+        { kind: 'spline', spline: { dim: 3, degree: 1, rational: false, periodic: false, poles: [[...p], [...p]], weights: [1, 1], knots: [range[0], range[1]], multiplicities: [2, 2] } },
+        range[0],
+        range[1],
+        3,
+      );
     }
     const i = edges.push({ ...trace, range, start, end, tolerance: s.tolerance, degenerate: s.degenerate || !s.curve || undefined, name: '' }) - 1;
     edgeOrder.push(edgeSeen.get(global) as number);
@@ -381,7 +423,12 @@ function build(shapes: RawShape[], root: Ref, locations: Affine[], curves2: RawC
     if (base.kind === 'spline' && !base.u.periodic) [range[0], range[1]] = [base.u.knots[0], base.u.knots[base.u.knots.length - 1]];
     if (base.kind === 'spline' && !base.v.periodic) [range[2], range[3]] = [base.v.knots[0], base.v.knots[base.v.knots.length - 1]];
     const form = surfaceFromRaw(raw, range, offsetTolerance);
-    const loops = pending.map((l) => inRunningOrder(l.map((item): EdgeUse => ({ edge: item.edge, reversed: item.reversed, pcurve: traces.get(item) as Trace })), edges));
+    const loops = pending.map((l) =>
+      inRunningOrder(
+        l.map((item): EdgeUse => ({ edge: item.edge, reversed: item.reversed, pcurve: traces.get(item) as Trace })),
+        edges,
+      ),
+    );
     const index = faces.push({ ...form, loops, reversed: reversed !== ref.reversed, name: '', tolerance: s.tolerance }) - 1;
     faceOrder.push(faceSeen.get(global) as number);
     faceOf.set(key, index);
@@ -478,7 +525,10 @@ export function measuredTolerances(b: Body): Body {
   const vertexTol = b.vertices.map((v) => v.tolerance);
   b.edges.forEach((e, i) => {
     if (!e.degenerate) {
-      for (const [v, t] of [[e.start, e.range[0]], [e.end, e.range[1]]] as const) {
+      for (const [v, t] of [
+        [e.start, e.range[0]],
+        [e.end, e.range[1]],
+      ] as const) {
         const p = edgePoint(e, t);
         const q = b.vertices[v].point;
         vertexTol[v] = Math.max(vertexTol[v], 1.05 * Math.hypot(p[0] - q[0], p[1] - q[1], p[2] - q[2]));

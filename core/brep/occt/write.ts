@@ -1,5 +1,5 @@
-import type { Body, Edge, EdgeUse, Face, Trace } from '../body.ts';
 import type { NurbsCurve, NurbsSurface } from '../../nurbs/index.ts';
+import type { Body, Edge, EdgeUse, Face, Trace } from '../body.ts';
 
 const num = (x: number): string => (Object.is(x, -0) ? '0' : String(x));
 const list = (a: ArrayLike<number>): string => Array.from(a, num).join(' ');

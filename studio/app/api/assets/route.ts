@@ -5,7 +5,9 @@ import { fine, guarded, problem } from '../respond.ts';
 export const dynamic = 'force-dynamic';
 export const POST = (request: Request) =>
   guarded(async () => {
-    const name = decodeURIComponent(new URL(request.url).searchParams.get('name') ?? '').replace(/[\\/]/g, '_').slice(0, 200);
+    const name = decodeURIComponent(new URL(request.url).searchParams.get('name') ?? '')
+      .replace(/[\\/]/g, '_')
+      .slice(0, 200);
     if (!name) return problem(400, 'The file has no name');
     if (Number(request.headers.get('content-length') ?? 0) > ASSET_LIMIT) return problem(413, `The file is larger than ${ASSET_LIMIT / 2 ** 20} MB`);
     const data = new Uint8Array(await request.arrayBuffer());

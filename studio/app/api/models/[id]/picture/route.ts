@@ -16,6 +16,10 @@ export const PUT = (request: Request, { params }: Context) =>
     const file = form.get('picture');
     if (!(file instanceof Blob) || file.size > 2 ** 21) return problem(400, 'A picture of at most 2 MB is needed');
     const summary = JSON.parse(String(form.get('summary') ?? '{}'));
-    await savePicture((await database()).db, (await params).id, new Uint8Array(await file.arrayBuffer()), { pieces: Number(summary.pieces) || 0, seams: String(summary.seams ?? ''), state: String(summary.state ?? '') });
+    await savePicture((await database()).db, (await params).id, new Uint8Array(await file.arrayBuffer()), {
+      pieces: Number(summary.pieces) || 0,
+      seams: String(summary.seams ?? ''),
+      state: String(summary.state ?? ''),
+    });
     return fine({});
   });
