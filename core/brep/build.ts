@@ -308,7 +308,7 @@ export function regionsOf(loops: readonly NurbsCurve[][], frame: Frame): FlatReg
       if (poly[i][1] > p[1] !== poly[j][1] > p[1] && p[0] < ((poly[j][0] - poly[i][0]) * (p[1] - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0]) odd = !odd;
     return odd;
   };
-  const around = polygons.map((p, i) => polygons.map((q, j) => j).filter((j) => j !== i && inside(p[0], polygons[j])));
+  const around = polygons.map((p, i) => polygons.map((_q, j) => j).filter((j) => j !== i && inside(p[0], polygons[j])));
   const out: FlatRegion[] = [];
   loops.forEach((l, i) => {
     if (around[i].length % 2) return;

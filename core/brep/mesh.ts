@@ -128,7 +128,7 @@ interface Out {
   shared: number[];
 }
 
-function meshFace(b: Body, f: Face, sampled: readonly Sampled[], points: number[], chord: number, angle: number, out: Out): void {
+function meshFace(_b: Body, f: Face, sampled: readonly Sampled[], points: number[], chord: number, angle: number, out: Out): void {
   const uv: number[] = [];
   const ids: number[] = [];
   const loops: number[][] = [];

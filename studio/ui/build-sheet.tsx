@@ -34,7 +34,6 @@ function StepRow({ step, index, over, setOver }: { step: Step; index: number; ov
     if (selected) row.current?.scrollIntoView({ block: 'nearest' });
   }, [selected]);
   return (
-    // biome-ignore lint/a11y/useSemanticElements: a row holds a menu button of its own
     <div
       ref={row}
       className={`row ${status} ${selected ? 'selected' : ''} ${over ? 'dragover' : ''}`}

@@ -92,7 +92,6 @@ export function Segments<T extends string>({ label, options, value, onChange }: 
   return (
     <div className="seg" role="radiogroup" aria-label={label}>
       {options.map((o) => (
-        // biome-ignore lint/a11y/useSemanticElements: a row of joined buttons behaves as a radio group
         <button key={o.value} type="button" role="radio" aria-checked={value === o.value} onClick={() => onChange(o.value)}>
           {o.label}
         </button>

@@ -47,7 +47,6 @@ export function FindPanel() {
     <>
       <div className="backdrop" onPointerDown={() => setStudio({ find: false })} />
       <div className="findpanel" role="dialog" aria-label="Find">
-        {/* biome-ignore lint/a11y/noAutofocus: the panel is opened to type */}
         <input
           autoFocus
           placeholder="Tool, step, piece, dial or setting"
@@ -76,7 +75,7 @@ export function FindPanel() {
         <ul>
           {found.map((e, i) => (
             // biome-ignore lint/a11y/useKeyWithClickEvents: keys are handled by the field above
-            <li key={`${e.kind}${e.label}${i}`} aria-selected={i === at} onClick={() => run(e)} onMouseEnter={() => setAt(i)}>
+            <li tabIndex={-1} key={`${e.kind}${e.label}${i}`} aria-selected={i === at} onClick={() => run(e)} onMouseEnter={() => setAt(i)}>
               <b style={{ fontWeight: 600 }}>{e.label}</b>
               <small>{e.note}</small>
               <span className="soft mono">{e.kind}</span>

@@ -65,7 +65,6 @@ export function HeadingDial({ heading, tilt, onTurn }: Props) {
         const a = ((s.at - heading) * Math.PI) / 180;
         const near = Math.cos(a) > 0.9;
         return (
-          // biome-ignore lint/a11y/useSemanticElements: drawn inside a picture
           <text
             key={s.name}
             role="button"
@@ -91,7 +90,6 @@ export function HeadingDial({ heading, tilt, onTurn }: Props) {
         );
       })}
       <circle r="11" fill="var(--porcelain)" stroke="var(--line)" />
-      {/* biome-ignore lint/a11y/useSemanticElements: drawn inside a picture */}
       <text
         role="button"
         tabIndex={0}

@@ -561,7 +561,6 @@ export function ModelView() {
           aria-label="What lies here"
         >
           {chooser.hits.map((h, i) => (
-            // biome-ignore lint/a11y/noAutofocus: the list opens under the pointer to be stepped through
             <button
               type="button"
               role="menuitem"

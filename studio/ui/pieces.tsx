@@ -24,7 +24,6 @@ export function Pieces() {
               const pick = { step: p.step, output: p.output };
               const chosen = selection.some((x) => !x.part && x.step === p.step && x.output === p.output);
               return (
-                // biome-ignore lint/a11y/useSemanticElements: a row holds buttons of its own
                 <div
                   key={p.key}
                   className={`row ${chosen ? 'selected' : ''}`}

@@ -32,7 +32,6 @@ export function SlotField({ step, name, slot }: { step: Step; name: string; slot
       <span className="flabel" title={slot.hint}>
         {slot.label}
       </span>
-      {/* biome-ignore lint/a11y/useSemanticElements: chips inside are buttons of their own */}
       <div
         className="slotbox"
         role="button"

@@ -18,11 +18,11 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
     card.current?.scrollIntoView({ block: 'nearest' });
   }, []);
   if (!tool) return null;
-  const valueOf = (key: string) => step.params[key] ?? defaultOf(step.tool, key);
+  const currentOf = (key: string) => step.params[key] ?? defaultOf(step.tool, key);
   const shown = (when?: { key: string; is: readonly unknown[] }): boolean => {
     if (!when) return true;
     const parent = (tool.params.shape as Record<string, z.ZodType>)[when.key];
-    return when.is.includes(valueOf(when.key)) && (!parent || shown(metaOf(parent).when));
+    return when.is.includes(currentOf(when.key)) && (!parent || shown(metaOf(parent).when));
   };
   return (
     <div className={`stepcard ${draft ? 'draft' : ''}`} ref={card} data-testid="step-card">
@@ -52,7 +52,7 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
       {Object.entries(tool.slots).map(([name, slot]) => shown(slot.when) && <SlotField key={name} step={step} name={name} slot={slot} />)}
       {Object.entries(tool.params.shape as Record<string, z.ZodType>).map(([key, field]) => {
         const meta = metaOf(field);
-        return meta.control !== 'hidden' && shown(meta.when) && <ParamField key={key} step={step} name={key} meta={meta} value={valueOf(key)} />;
+        return meta.control !== 'hidden' && shown(meta.when) && <ParamField key={key} step={step} name={key} meta={meta} value={currentOf(key)} />;
       })}
       {r?.diagnostics.map((d, i) => (
         <div key={`${d.code}${i}`} className={`diag ${d.severity}`} role={d.severity === 'error' ? 'alert' : undefined}>

@@ -100,7 +100,7 @@ const indices = (oc: Handle, s: Scope, shape: Handle) => ({ faces: new Index(oc,
 type Indices = ReturnType<typeof indices>;
 
 /** Where each sub-shape of the inputs went, by the operation's own history. */
-function mapOf(s: Scope, inputs: readonly Indices[], result: Indices, modified: (x: Handle) => Handle[]): IndexMap {
+function mapOf(_s: Scope, inputs: readonly Indices[], result: Indices, modified: (x: Handle) => Handle[]): IndexMap {
   const follow = (from: Index, to: Index) =>
     from.items.map((x) => {
       const kids = modified(x);
