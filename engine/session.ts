@@ -8,6 +8,7 @@ import {
   livePieces,
   type Mark,
   type Model,
+  type ModelResult,
   newMemory,
   type OutputFile,
   type Piece,
@@ -70,6 +71,8 @@ export interface UpdateOptions {
   /** Stamps of display data the caller already holds, by piece key. */
   readonly have?: ReadonlyMap<string, string>;
   readonly onProgress?: (p: { step: string; done: number; total: number }) => void;
+  /** What is there already while long work goes on: steps done so far only. */
+  readonly onPartial?: (u: Update) => void;
 }
 export interface Update {
   readonly steps: readonly StepView[];
@@ -95,6 +98,9 @@ export class Session {
   /** Evaluates the model and lists steps and pieces; display data only for what the caller does not hold. */
   async update(model: Model, options: UpdateOptions = {}): Promise<Update> {
     const start = performance.now();
+    const have = new Map(options.have ?? []);
+    const soFar = new Map<string, StepResult>();
+    let shown = start;
     const result = await evaluateModel(model, {
       tools: TOOLS,
       kernel: this.kernel,
@@ -104,10 +110,24 @@ export class Session {
       limit: options.limit ?? 60_000,
       files: options.files,
       overrides: options.overrides,
-      onStart: (step, done, total) => options.onProgress?.({ step, done, total }),
+      onStart: (step, done, total) => {
+        options.onProgress?.({ step, done, total });
+        // long work ahead or behind: what is there already is shown
+        if (options.onPartial && performance.now() - shown > 350 && soFar.size) {
+          const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, options.preview ?? false, start, false);
+          for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
+          options.onPartial(u);
+          shown = performance.now();
+        }
+      },
+      onStep: (id, r) => soFar.set(id, r),
     });
-    const cancelled = options.signal?.aborted ?? false;
+    return this.viewOf(model, result, have, options.preview ?? false, start, options.signal?.aborted ?? false);
+  }
+
+  private viewOf(model: Model, result: ModelResult, have: ReadonlyMap<string, string>, preview: boolean, start: number, cancelled: boolean): Update {
     const live = new Set(livePieces(model, result, TOOLS).map((p) => p.key));
+    const quality = preview ? 3 : 1;
     const pieces: PieceView[] = [];
     const held = new Map<string, Piece>();
     for (const step of model.steps) {
@@ -116,8 +136,7 @@ export class Session {
       for (const [output, piece] of Object.entries(r.outputs)) {
         const key = pieceKey(step.id, output);
         held.set(key, piece);
-        const stamp = this.stampOf(piece, options.preview ? 3 : 1);
-        const fresh = options.have?.get(key) !== stamp;
+        const stamp = this.stampOf(piece, quality);
         pieces.push({
           key,
           step: step.id,
@@ -127,7 +146,7 @@ export class Session {
           live: live.has(key),
           stale: r.stale,
           stamp,
-          display: fresh ? this.displayOf(piece, options.preview ? 3 : 1) : undefined,
+          display: have.get(key) === stamp ? undefined : this.displayOf(piece, quality),
           facts: factsOf(piece),
           watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined,
         });

@@ -32,12 +32,12 @@ export class EngineClient {
   kill(reason = 'stopped'): void {
     this.die(reason);
   }
-  async update(model: Model, request: Request, progress: (p: Progress) => void): Promise<Update> {
+  async update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
     const remote = this.ensure();
     const dead = new Promise<never>((_, reject) => {
       this.fail = reject;
     });
-    return Promise.race([remote.update(model, request, Comlink.proxy(progress)), dead]) as Promise<Update>;
+    return Promise.race([remote.update(model, request, Comlink.proxy(progress), Comlink.proxy(partial)), dead]) as Promise<Update>;
   }
   async proof(key: string, model: Model): Promise<ProofView | undefined> {
     return this.ensure().proof(key, model);

@@ -249,10 +249,17 @@ async function run(options: { preview?: boolean; files?: string[] }): Promise<vo
     shown = true;
   }, 300);
   try {
-    const update = await engine.update(model, { have, preview: options.preview, files: options.files }, (p) => {
-      latest = p;
-      if (shown) set({ progress: p });
-    });
+    const update = await engine.update(
+      model,
+      { have, preview: options.preview, files: options.files },
+      (p) => {
+        latest = p;
+        if (shown) set({ progress: p });
+      },
+      (u) => {
+        if (mine === wanted) acceptPartial(u);
+      },
+    );
     if (!update.cancelled || mine === wanted) accept(update);
   } catch (e) {
     const name = model.steps.find((s) => s.id === latest?.step)?.name ?? latest?.step ?? 'the model';
@@ -266,7 +273,17 @@ async function run(options: { preview?: boolean; files?: string[] }): Promise<vo
   }
   const next = again as typeof again;
   if (next || mine !== wanted) void run(next ?? {});
-  else set({ computing: false });
+  else set({ computing: false, pieces: new Map(get().pieces) });
+}
+
+/** Steps done so far; what comes later in the sheet keeps its last state. */
+function acceptPartial(u: Update): void {
+  const old = get();
+  const pieces = new Map(old.pieces);
+  for (const p of u.pieces) pieces.set(p.key, p.display ? p : { ...p, display: old.pieces.get(p.key)?.display });
+  const steps = new Map(old.steps);
+  for (const s of u.steps) steps.set(s.id, s);
+  set({ pieces, steps, computed: old.computed || u.pieces.some((p) => p.display) });
 }
 
 function accept(u: Update): void {

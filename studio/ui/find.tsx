@@ -72,17 +72,16 @@ export function FindPanel() {
             }
           }}
         />
-        <ul>
+        <div className="list" role="listbox">
           {found.map((e, i) => (
-            // biome-ignore lint/a11y/useKeyWithClickEvents: keys are handled by the field above
-            <li tabIndex={-1} key={`${e.kind}${e.label}${i}`} aria-selected={i === at} onClick={() => run(e)} onMouseEnter={() => setAt(i)}>
+            <div className="entry" role="option" tabIndex={-1} key={`${e.kind}${e.label}${i}`} aria-selected={i === at} onClick={() => run(e)} onMouseEnter={() => setAt(i)}>
               <b style={{ fontWeight: 600 }}>{e.label}</b>
               <small>{e.note}</small>
               <span className="soft mono">{e.kind}</span>
-            </li>
+            </div>
           ))}
-          {!found.length && <li className="soft">Nothing by that name</li>}
-        </ul>
+          {!found.length && <div className="entry soft">Nothing by that name</div>}
+        </div>
       </div>
     </>
   );

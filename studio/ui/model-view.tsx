@@ -109,10 +109,10 @@ export function ModelView() {
         return { view: p, visible: (p.live || taken) && !look?.hidden, colour: look?.colour };
       }),
     );
-    // fitted once, to what was there when the model was opened; never while something is being drawn
+    // fitted to what was there when the model was opened, while it comes in; never while something is being drawn
     if (!fitted.current && computed) {
       if (pieces.size) v.fit();
-      fitted.current = true;
+      fitted.current = !getStudio().computing;
     }
   }, [pieces, looks, open, inputsOfOpen, computed, steps]);
   useEffect(() => view.current?.setTheme(settings.dark ? DARK : LIGHT), [settings.dark]);
@@ -297,6 +297,7 @@ export function ModelView() {
       if ((e.target as HTMLElement).closest('.viewbar, .dialbox, .contextbar, .drawbar, .chooser, .progress, select')) return;
       setChooser(undefined);
       const p = local(e);
+      fitted.current = true;
       (document.activeElement as HTMLElement | null)?.blur?.();
       el.setPointerCapture(e.pointerId);
       touches.set(e.pointerId, p);
@@ -439,6 +440,7 @@ export function ModelView() {
     };
     const wheel = (e: WheelEvent) => {
       e.preventDefault();
+      fitted.current = true;
       const p = local(e);
       const k = v.paneAt(p.x, p.y);
       const r = v.rects()[k];

@@ -27,18 +27,25 @@ const kernel = new KernelHost(spawn);
 const session = new Session(kernel, asset);
 let running: AbortController | undefined;
 
-export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | 'have' | 'files' | 'overrides'> {
+export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | 'onPartial' | 'have' | 'files' | 'overrides'> {
   readonly have: readonly (readonly [string, string])[];
   readonly files?: readonly string[];
 }
 
 const api = {
   /** The newest request wins: an older one still running is cancelled. */
-  async update(model: Model, request: Request, progress: (p: { step: string; done: number; total: number }) => void): Promise<Update> {
+  async update(model: Model, request: Request, progress: (p: { step: string; done: number; total: number }) => void, partial: (u: Update) => void): Promise<Update> {
     running?.abort();
     const mine = new AbortController();
     running = mine;
-    const update = await session.update(model, { ...request, have: new Map(request.have), files: new Set(request.files ?? []), signal: mine.signal, onProgress: (p) => progress(p) });
+    const update = await session.update(model, {
+      ...request,
+      have: new Map(request.have),
+      files: new Set(request.files ?? []),
+      signal: mine.signal,
+      onProgress: (p) => progress(p),
+      onPartial: (u) => partial(u),
+    });
     if (running === mine) running = undefined;
     return Comlink.transfer(
       update,
