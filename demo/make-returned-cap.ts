@@ -27,7 +27,7 @@ const dome = curveThrough(
 );
 const parts: Body[] = [];
 for (let k = 0; k < 4; k++) {
-  const q = quarter(k, dome, 'dome');
+  const q = flipBody(quarter(k, dome, 'dome'));
   parts.push(k === 2 ? transformBody(q, translation([-0.03, 0, 0])) : q);
 }
 const top = 18.2;
@@ -37,7 +37,7 @@ const inside = polylineCurve([
   [13.4, 0, 11],
 ]);
 for (let k = 0; k < 4; k++) {
-  const q = flipBody(quarter(k, inside, 'bore'));
+  const q = quarter(k, inside, 'bore');
   parts.push(k === 1 ? flipBody(q) : q);
 }
 parts.push(
@@ -62,7 +62,7 @@ const { content } = await localKernel.run('writeStep', { inputs: [textOf(whole)]
 let k = 0;
 const named = content
   .replace(/(ADVANCED_FACE\s*\(\s*)''/g, (_, head: string) => `${head}'${whole.faces[k++]?.name ?? ''}'`)
-  .replace(/(=\s*PRODUCT\s*\(\s*)'[^']*'(\s*,\s*)'[^']*'/, "$1'Returned cap'$2'Returned cap'")
+  .replace(/(=\s*PRODUCT\s*\(\s*)'[^']*'(\s*,\s*)'[^']*'/g, "$1'Returned cap'$2'Returned cap'")
   .replace(/FILE_NAME\('[^']*','[^']*'/, "FILE_NAME('returned-cap.step','2026-01-01T00:00:00'");
 writeFileSync(new URL('./files/returned-cap.step', import.meta.url), named);
 writeFileSync(new URL('./files/returned-cap.stl', import.meta.url), writeStl([meshBody(whole, { chord: 0.05 })], 'Returned cap'));

@@ -106,7 +106,7 @@ export function tansyBody(): Model {
     ].flatMap((s): Step[] =>
       s.id === 'p-low' ? [plane('p-foot', 'Foot', '0'), s as Step] : s.id === 'p-cut' ? [{ ...(s as Step), params: { offset: [0, 0, '8 mm'], turns: ['foot_tilt', 0, 0], size: 90 } }] : [s as Step],
     ),
-    pieces: {},
-    targets: {},
+    pieces: Object.fromEntries(['p-foot', 'p-low', 'p-waist', 'p-shoulder', 'p-neck', 'p-collar', 'p-cut', 'p-top'].map((p) => [`${p}/main`, { hidden: true }])),
+    targets: { 'w-body/main/s-body.u0': 'G2' },
   };
 }

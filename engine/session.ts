@@ -114,7 +114,7 @@ export class Session {
         options.onProgress?.({ step, done, total });
         // long work ahead or behind: what is there already is shown
         if (options.onPartial && performance.now() - shown > 350 && soFar.size) {
-          const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, options.preview ?? false, start, false);
+          const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, true, start, false);
           for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
           options.onPartial(u);
           shown = performance.now();
@@ -136,7 +136,9 @@ export class Session {
       for (const [output, piece] of Object.entries(r.outputs)) {
         const key = pieceKey(step.id, output);
         held.set(key, piece);
-        const stamp = this.stampOf(piece, quality);
+        // pieces taken over by a later step are not on stage: no mesh is made for them
+        const shown = live.has(key);
+        const stamp = shown ? this.stampOf(piece, quality) : 'off stage';
         pieces.push({
           key,
           step: step.id,
@@ -146,7 +148,7 @@ export class Session {
           live: live.has(key),
           stale: r.stale,
           stamp,
-          display: have.get(key) === stamp ? undefined : this.displayOf(piece, quality),
+          display: !shown || have.get(key) === stamp ? undefined : this.displayOf(piece, quality),
           facts: factsOf(piece),
           watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined,
         });

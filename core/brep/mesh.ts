@@ -181,7 +181,8 @@ function meshFace(_b: Body, f: Face, sampled: readonly Sampled[], points: number
     }
     out.shared.push(id);
     out.positions.push(points[id * 3], points[id * 3 + 1], points[id * 3 + 2]);
-    const n = surfaceNormal(f.surface, u, v);
+    let n = jetNormal(jet);
+    if (n[0] === 0 && n[1] === 0 && n[2] === 0) n = surfaceNormal(f.surface, u, v);
     out.normals.push(sign * n[0], sign * n[1], sign * n[2]);
     out.uv.push(u, v);
     const d = (a: number, c: number) => jet[a] * jet[c] + jet[a + 1] * jet[c + 1] + jet[a + 2] * jet[c + 2];
@@ -219,6 +220,15 @@ function uvBox(uv: readonly number[]): [[number, number], [number, number]] {
 }
 
 const probe = new Float64Array(27);
+/** Unit normal out of an order-2 jet; zero where the surface is singular. */
+function jetNormal(j: Float64Array): Vec3 {
+  const x = j[10] * j[5] - j[11] * j[4];
+  const y = j[11] * j[3] - j[9] * j[5];
+  const z = j[9] * j[4] - j[10] * j[3];
+  const l = Math.sqrt(x * x + y * y + z * z);
+  return l > 1e-12 * (j[3] * j[3] + j[4] * j[4] + j[5] * j[5] + j[9] * j[9] + j[10] * j[10] + j[11] * j[11]) ? [x / l, y / l, z / l] : [0, 0, 0];
+}
+const slope = new Float64Array(12);
 function surfaceAt(f: Face, u: number, v: number): Vec3 {
   evaluateSurface(f.surface, u, v, 0, probe);
   return [probe[0], probe[1], probe[2]];
@@ -235,7 +245,7 @@ function metric(f: Face, min: readonly number[], size: readonly number[], chord:
       const u = min[0] + (size[0] * (i + 0.5)) / 5;
       const v = min[1] + (size[1] * (j + 0.5)) / 5;
       evaluateSurface(f.surface, u, v, 2, probe);
-      const n = surfaceNormal(f.surface, u, v);
+      const n = jetNormal(probe);
       const su = Math.hypot(probe[9], probe[10], probe[11]);
       const sv = Math.hypot(probe[3], probe[4], probe[5]);
       lu += su;
@@ -281,8 +291,7 @@ function innerPoints(
       [u0 * 0.9 + u1 * 0.1, v0 * 0.1 + v1 * 0.9],
     ]) {
       evaluateSurface(s, u, v, 2, probe);
-      const n = surfaceNormal(s, u, v);
-      evaluateSurface(s, u, v, 2, probe);
+      const n = jetNormal(probe);
       const su = Math.hypot(probe[9], probe[10], probe[11]);
       const sv = Math.hypot(probe[3], probe[4], probe[5]);
       const suu = Math.abs(probe[18] * n[0] + probe[19] * n[1] + probe[20] * n[2]);
@@ -455,9 +464,13 @@ function refinePoints(
       const e = key(triangles[t + k], triangles[t + ((k + 1) % 3)]);
       count.set(e, (count.get(e) ?? 0) + 1);
     }
-  const off = (p: Vec3, chordPoint: Vec3, u: number, v: number) => {
-    const nn = surfaceNormal(f.surface, u, v);
-    return Math.abs((p[0] - chordPoint[0]) * nn[0] + (p[1] - chordPoint[1]) * nn[1] + (p[2] - chordPoint[2]) * nn[2]);
+  const off = (chordPoint: Vec3, u: number, v: number) => {
+    evaluateSurface(f.surface, u, v, 1, slope);
+    const x = slope[7] * slope[5] - slope[8] * slope[4];
+    const y = slope[8] * slope[3] - slope[6] * slope[5];
+    const z = slope[6] * slope[4] - slope[7] * slope[3];
+    const l = Math.sqrt(x * x + y * y + z * z) || 1;
+    return Math.abs((slope[0] - chordPoint[0]) * x + (slope[1] - chordPoint[1]) * y + (slope[2] - chordPoint[2]) * z) / l;
   };
   for (let t = 0; t < triangles.length; t += 3) {
     // what was checked once stays good
@@ -470,7 +483,7 @@ function refinePoints(
       const u = (uv[2 * a] + uv[2 * c]) / 2;
       const v = (uv[2 * a + 1] + uv[2 * c + 1]) / 2;
       const mid: Vec3 = midpoint(pos(a), pos(c));
-      if (off(at(u, v), mid, u, v) > chord) out.push(u, v);
+      if (off(mid, u, v) > chord) out.push(u, v);
     }
     const [a, c, d] = [triangles[t], triangles[t + 1], triangles[t + 2]].sort((x, y) => x - y);
     const known3 = checked.triangles.get(a * n + c);
@@ -481,7 +494,7 @@ function refinePoints(
     const v = (uv[2 * a + 1] + uv[2 * c + 1] + uv[2 * d + 1]) / 3;
     const [pa, pc, pd] = [pos(a), pos(c), pos(d)];
     const mid: Vec3 = [(pa[0] + pc[0] + pd[0]) / 3, (pa[1] + pc[1] + pd[1]) / 3, (pa[2] + pc[2] + pd[2]) / 3];
-    if (off(at(u, v), mid, u, v) > chord * 1.05) out.push(u, v);
+    if (off(mid, u, v) > chord * 1.05) out.push(u, v);
   }
   return out;
 }

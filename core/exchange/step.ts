@@ -106,7 +106,11 @@ function annotations(text: string) {
   solids.forEach(([id]) => {
     for (const s of refs(e.args.get(id) ?? '')) for (const f of refs(e.args.get(s) ?? '')) solidOfFace.set(f, id);
   });
-  const products = [...e.type].filter(([, t]) => t === 'PRODUCT').map(([id]) => firstString(e.args.get(id) ?? ''));
+  const products = [...e.type]
+    .filter(([, t]) => t === 'PRODUCT')
+    .map(([id]) => firstString(e.args.get(id) ?? ''))
+    // a writer's own name says nothing about the part
+    .filter((n) => n && !/STEP translator/i.test(n));
   const unit = /SI_UNIT\s*\(\s*\.MILLI\.\s*,\s*\.METRE\.\s*\)/.test(text)
     ? 'mm'
     : /CONVERSION_BASED_UNIT\s*\(\s*'INCH'/i.test(text)
@@ -141,14 +145,15 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
   const info = annotations(new TextDecoder('latin1').decode(data));
   const distinct = new Set(read.faceOrder).size;
   let faces: readonly Face[] = read.body.faces;
-  if (info.faces.length === distinct && !info.multiple) {
+  // a part placed several times gives more faces than the file lists: then the order cannot be trusted
+  if (info.faces.length === distinct) {
     faces = read.body.faces.map((f, i) => ({ ...f, name: info.faces[read.faceOrder[i]].name, colour: info.faces[read.faceOrder[i]].colour }));
   } else if (info.multiple) notes.push('The file is an assembly: parts keep their places, face names and colours of repeated parts were left out');
   const body: Body = { ...read.body, faces: faces.map((f, i) => ({ ...f, name: f.name || `face${i + 1}` })), edges: read.body.edges.map((e, i) => ({ ...e, name: `edge${i + 1}` })) };
   if (!body.faces.length) return { ok: false, message: 'The STEP file holds no faces' };
   const inSolid = new Set(body.solids.flat());
   const parts: StepPart[] = [];
-  const base = info.products[info.products.length - 1] || fallbackName;
+  const base = info.products[0] || fallbackName;
   body.solids.forEach((shells, k) => {
     const part = subBody(
       body,
@@ -206,7 +211,7 @@ function annotate(content: string, parts: readonly StepPart[]): string {
     return `#${id}${mid}'${encodeString(faces[k++]?.name ?? '')}'`;
   });
   out = out.replace(/(=\s*PRODUCT\s*\(\s*)'[^']*'(\s*,\s*)'[^']*'/g, (_, a: string, b: string) => {
-    const name = encodeString(parts[product++]?.name ?? 'part');
+    const name = encodeString((parts[product++] ?? parts[0]).name);
     return `${a}'${name}'${b}'${name}'`;
   });
   const context = /#(\d+)\s*=\s*\(\s*GEOMETRIC_REPRESENTATION_CONTEXT/.exec(out)?.[1];

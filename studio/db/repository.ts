@@ -56,6 +56,7 @@ export async function loadModel(db: Database, id: string) {
   return {
     id,
     name: row.name,
+    hasPicture: !!row.picture,
     revision: row.revision,
     recipe: parsed.ok ? parsed.model : row.recipe,
     problem: parsed.ok ? undefined : `${parsed.place}: ${parsed.message}`,

@@ -25,6 +25,8 @@ export interface ViewSettings {
 
 interface StudioState {
   readonly id: string;
+  /** The server holds a picture of the last state, shown until the engine has something. */
+  readonly hasPicture: boolean;
   readonly model: Model;
   /** A step that is being made and not kept yet, with its place. */
   readonly draft?: { readonly step: Step; readonly before?: string };
@@ -71,6 +73,7 @@ const DEFAULT_VIEW: ViewSettings = {
 
 export const useStudio = create<StudioState>(() => ({
   id: '',
+  hasPicture: false,
   model: { format: 'ample-skin-recipe', version: 1, name: '', unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, targets: {} },
   undo: [],
   redo: [],
@@ -115,6 +118,7 @@ export function effectiveModel(s = get()): Model {
 
 export interface LoadedModel {
   readonly id: string;
+  readonly hasPicture?: boolean;
   readonly revision: number;
   readonly recipe: Model;
   readonly history: readonly { kind: EditKind; change: RecipeEdit; inverse: RecipeEdit; clientId: string; sequence: number }[];
@@ -137,6 +141,7 @@ export function openModel(m: LoadedModel): void {
   const view = { ...DEFAULT_VIEW, ...readSettings() };
   set({
     id: m.id,
+    hasPicture: !!m.hasPicture,
     model: m.recipe,
     draft: undefined,
     undo,

@@ -110,7 +110,6 @@ function Seams({ seams }: { seams: SeamView[] }) {
                 value={s.target ?? ''}
                 onClick={(e) => e.stopPropagation()}
                 onChange={(e) => change('Seam target', { type: 'setTarget', key: s.key, target: (e.target.value || null) as 'G0' | null })}
-                style={{ border: 0, background: 'none', color: 'inherit', font: 'inherit' }}
               >
                 <option value="">–</option>
                 <option>G0</option>
@@ -123,7 +122,9 @@ function Seams({ seams }: { seams: SeamView[] }) {
             </td>
             <td className="num">{small(s.gap, 5)}</td>
             <td className="num">{small(s.kink, 4)}</td>
-            <td className="num">{small(s.step, 2)}</td>
+            <td className={`num ${s.kink > 0.5 ? 'dim' : ''}`} title={s.kink > 0.5 ? 'Across a kink the curvature step says little' : undefined}>
+              {small(s.step, 2)}
+            </td>
             <td>
               <Spark seam={s} />
             </td>

@@ -66,8 +66,7 @@ export function Home({ models }: { models: ModelCard[] }) {
         <div className="card-body">
           <div className="card-title">{m.name}</div>
           <div className="card-facts">
-            <span>{m.steps} steps</span>
-            {m.summary.pieces ? <span>{m.summary.pieces} pieces</span> : null}
+            <span>{m.steps === 1 ? '1 step' : `${m.steps} steps`}</span>
             {m.summary.state ? <span style={{ color: m.summary.state === 'watertight' ? 'var(--loden)' : 'var(--rust)' }}>{m.summary.state}</span> : null}
             {m.summary.seams ? <span>{m.summary.seams}</span> : null}
           </div>

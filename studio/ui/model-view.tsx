@@ -534,9 +534,12 @@ export function ModelView() {
         </div>
       )}
       {!computed && (
-        <div className="emptyview">
-          <div>Starting the geometry engine…</div>
-        </div>
+        <>
+          {getStudio().hasPicture && <img className="lastpicture" src={`/api/models/${getStudio().id}/picture`} alt="" />}
+          <div className="emptyview starting">
+            <div>Starting the geometry engine…</div>
+          </div>
+        </>
       )}
       {settings.panes === 1 &&
         badges.map((b, i) => (

@@ -136,6 +136,9 @@ export class Viewport {
     this.frame = 0;
     const gl = this.renderer;
     const rects = this.rects();
+    gl.setScissorTest(false);
+    gl.setClearColor(this.theme.page);
+    gl.clear();
     gl.setScissorTest(true);
     rects.forEach((r, i) => {
       const orbit = this.orbits[i];
@@ -601,7 +604,7 @@ export class Viewport {
     this.invalidate();
   }
   /** A small PNG of the first pane. */
-  async picture(width = 480, height = 320): Promise<Blob | undefined> {
+  async picture(width = 788, height = 552): Promise<Blob | undefined> {
     this.draw();
     const from = this.renderer.domElement;
     const canvas = document.createElement('canvas');
@@ -609,7 +612,9 @@ export class Viewport {
     canvas.height = height;
     const context = canvas.getContext('2d');
     if (!context) return undefined;
-    const s = Math.max(width / from.width, height / from.height);
+    const s = Math.min(width / from.width, height / from.height);
+    context.fillStyle = this.theme.page;
+    context.fillRect(0, 0, width, height);
     context.drawImage(from, (width - from.width * s) / 2, (height - from.height * s) / 2, from.width * s, from.height * s);
     return new Promise((done) => canvas.toBlob((b) => done(b ?? undefined), 'image/png'));
   }
