@@ -6,7 +6,7 @@ export default defineConfig({
     exclude: ['**/node_modules/**', '**/.next/**'],
     pool: 'forks',
     maxWorkers: 2,
-    testTimeout: 90_000,
-    hookTimeout: 90_000,
+    testTimeout: 300_000,
+    hookTimeout: 300_000,
   },
 });

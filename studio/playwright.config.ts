@@ -12,8 +12,8 @@ const data = join(tmpdir(), `ample-e2e-${process.ppid}`);
 export default defineConfig({
   testDir: './e2e',
   workers: 1,
-  timeout: 240_000,
-  expect: { timeout: 30_000 },
+  timeout: 600_000,
+  expect: { timeout: 60_000 },
   reporter: [['list'], ['json', { outputFile: '../.cache/journeys.json' }]],
   outputDir: '../test-results',
   use: {

@@ -49,6 +49,8 @@ export interface SplitResult {
   readonly body: Body;
   /** Edges of `body` that were made by the cut. */
   readonly cut: readonly number[];
+  /** The cutter touched the target but ended inside it. */
+  readonly short: boolean;
 }
 /** Splits a skin or solid by tool bodies. Nothing is removed; area must be kept. */
 export async function splitBody(kernel: KernelService, target: Body, tools: readonly Body[], tolerance: number, cutterName: string, options?: CallOptions): Promise<SplitResult> {
@@ -69,7 +71,7 @@ export async function splitBody(kernel: KernelService, target: Body, tools: read
       const cut = raw.edges.map((_, i) => i).filter((i) => born.has(read.edgeOrder[i]));
       const body = measuredTolerances(refitEdges(raw, cut, 0.005 * tolerance, (i) => cutters.get(read.edgeOrder[i])));
       if (target.solids.length === 0) gated(body, { area, tolerance: Math.max(50 * tolerance, 1.5 * maxTolerance(target)) }, 'The split');
-      return { body: target.solids.length ? body : withShells(body), cut };
+      return { body: target.solids.length ? body : withShells(body), cut, short: r.born.length > 0 && cut.length === 0 };
     } catch (e) {
       if (e instanceof KernelError && e.kind !== 'refused') throw e;
       last = e;

@@ -111,10 +111,11 @@ function annotations(text: string) {
     .map(([id]) => firstString(e.args.get(id) ?? ''))
     // a writer's own name says nothing about the part
     .filter((n) => n && !/STEP translator/i.test(n));
-  const unit = /SI_UNIT\s*\(\s*\.MILLI\.\s*,\s*\.METRE\.\s*\)/.test(text)
-    ? 'mm'
-    : /CONVERSION_BASED_UNIT\s*\(\s*'INCH'/i.test(text)
-      ? 'in'
+  // an inch file also mentions millimetres, to say how long its inch is
+  const unit = /CONVERSION_BASED_UNIT\s*\(\s*'INCH'/i.test(text)
+    ? 'in'
+    : /SI_UNIT\s*\(\s*\.MILLI\.\s*,\s*\.METRE\.\s*\)/.test(text)
+      ? 'mm'
       : /SI_UNIT\s*\(\s*\.CENTI\.\s*,\s*\.METRE\./.test(text)
         ? 'cm'
         : /SI_UNIT\s*\(\s*\$\s*,\s*\.METRE\./.test(text)

@@ -211,24 +211,52 @@ export function planeOf(curves: readonly NurbsCurve[]): { frame: Frame; deviatio
     pts.reduce<Vec3>((s, p) => [s[0] + p[0], s[1] + p[1], s[2] + p[2]], [0, 0, 0]),
     1 / pts.length,
   );
-  // Newell normal of the sample polygon; falls back to the two widest directions for open, nearly straight sets
-  let n: Vec3 = [0, 0, 0];
-  let best = 0;
-  for (let i = 0; i < pts.length; i++) {
-    const a = sub(pts[i], centre);
-    for (const step of [1, Math.floor(pts.length / 3) || 1]) {
-      const b = sub(pts[(i + step) % pts.length], centre);
-      const x = cross(a, b);
-      const s = dot(x, n) < 0 ? -1 : 1;
-      n = along(n, x, s);
-    }
-    best = Math.max(best, length(a));
-  }
-  if (length(n) < 1e-12 * best * best) return undefined;
-  const z = unit(n);
+  // least squares: the direction in which the samples spread least
+  const spread = symmetricAxes(pts.map((p) => sub(p, centre)));
+  if (!(spread.values[1] > 1e-18 * spread.values[2]) || spread.values[2] < 1e-24) return undefined;
+  const z = unit(spread.axes[0]);
   let deviation = 0;
   for (const p of pts) deviation = Math.max(deviation, Math.abs(dot(sub(p, centre), z)));
   const far = pts.reduce((m, p) => (distance(p, centre) > distance(m, centre) ? p : m), pts[0]);
   const x = unit(along(sub(far, centre), z, -dot(sub(far, centre), z)));
   return { frame: { origin: centre, x, y: cross(z, x), z }, deviation };
+}
+
+/** Eigenvalues (ascending) and axes of the scatter matrix of vectors (Jacobi rotations). */
+function symmetricAxes(list: readonly Vec3[]): { values: number[]; axes: Vec3[] } {
+  const a = [0, 1, 2].map((i) => [0, 1, 2].map((j) => list.reduce((s, p) => s + p[i] * p[j], 0)));
+  const v = [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ];
+  for (let sweep = 0; sweep < 30; sweep++) {
+    if (Math.abs(a[0][1]) + Math.abs(a[0][2]) + Math.abs(a[1][2]) < 1e-300) break;
+    for (const [p, q] of [
+      [0, 1],
+      [0, 2],
+      [1, 2],
+    ]) {
+      if (a[p][q] === 0) continue;
+      const theta = (a[q][q] - a[p][p]) / (2 * a[p][q]);
+      const t = Math.sign(theta || 1) / (Math.abs(theta) + Math.hypot(theta, 1));
+      const c = 1 / Math.hypot(t, 1);
+      const s = t * c;
+      for (let k = 0; k < 3; k++) {
+        const [x, y] = [a[k][p], a[k][q]];
+        a[k][p] = c * x - s * y;
+        a[k][q] = s * x + c * y;
+      }
+      for (let k = 0; k < 3; k++) {
+        const [x, y] = [a[p][k], a[q][k]];
+        a[p][k] = c * x - s * y;
+        a[q][k] = s * x + c * y;
+        const [m, n] = [v[k][p], v[k][q]];
+        v[k][p] = c * m - s * n;
+        v[k][q] = s * m + c * n;
+      }
+    }
+  }
+  const order = [0, 1, 2].sort((i, j) => a[i][i] - a[j][j]);
+  return { values: order.map((i) => a[i][i]), axes: order.map((i): Vec3 => [v[0][i], v[1][i], v[2][i]]) };
 }

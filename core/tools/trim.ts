@@ -132,9 +132,12 @@ async function cutAndKeep(
   places: readonly Vec3[],
   context: ToolContext,
 ): Promise<Kept | { problem: string; place?: Vec3[] }> {
-  const { body, cut } = await split(context.kernel, target, tools, context);
+  const { body, cut, short } = await split(context.kernel, target, tools, context);
   if (!cut.length && (!target.solids.length || body.solids.length < 2))
-    return { problem: 'The cutter does not reach through: nothing was cut. Move or extend it', place: [massProperties(target).areaCentre] };
+    return {
+      problem: short ? 'The cutter is too short: it ends inside the skin and does not part it. Extend it or use a longer one' : 'The cutter does not reach the skin: nothing was cut. Move it',
+      place: [massProperties(target).areaCentre],
+    };
   let regions: { region: CutRegion; body: Body }[];
   if (target.solids.length) {
     regions = body.solids.map((shells) => {
@@ -201,5 +204,5 @@ async function split(kernel: KernelService, target: Body, tools: readonly Body[]
   if (target.solids.length) return r;
   // edges that were rims of the target already are no cuts
   const { uses } = topologyOf(r.body);
-  return { body: r.body, cut: r.cut.filter((e) => uses[e].length > 0) };
+  return { body: r.body, cut: r.cut.filter((e) => uses[e].length > 0), short: r.short };
 }

@@ -205,8 +205,9 @@ export function readText(text: string, offsetTolerance = 1e-6): ReadResult {
     for (;;) {
       const w = next();
       if (w === '*') return out;
-      const n = Number(w.slice(1));
-      out.push({ shape: shapeCount - n, reversed: w[0] === '-', location: real() });
+      const ref = { shape: shapeCount - Number(w.slice(1)), reversed: w[0] === '-', location: real() };
+      // internal and external uses (i, e) bound nothing: a cut that ends inside a face leaves such an edge
+      if (w[0] === '+' || w[0] === '-') out.push(ref);
     }
   };
   for (let i = 0; i < shapeCount; i++) {
@@ -321,6 +322,7 @@ function build(shapes: RawShape[], root: Ref, locations: Affine[], curves2: RawC
   const faceSeen = new Map<string, number>();
   const edgeSeen = new Map<string, number>();
   let scope = 0;
+  let scopes = 0;
   const vertexOf = new Map<string, number>();
   const edgeOf = new Map<string, number>();
   const faceOf = new Map<string, number>();
@@ -417,15 +419,19 @@ function build(shapes: RawShape[], root: Ref, locations: Affine[], curves2: RawC
           see(p[0], p[1]);
         }
       }
+      if (!list.length) continue;
       if (w.reversed) list.reverse();
       pending.push(list);
     }
     if (base.kind === 'spline' && !base.u.periodic) [range[0], range[1]] = [base.u.knots[0], base.u.knots[base.u.knots.length - 1]];
     if (base.kind === 'spline' && !base.v.periodic) [range[2], range[3]] = [base.v.knots[0], base.v.knots[base.v.knots.length - 1]];
     const form = surfaceFromRaw(raw, range, offsetTolerance);
-    const loops = pending.map((l) =>
-      inRunningOrder(
-        l.map((item): EdgeUse => ({ edge: item.edge, reversed: item.reversed, pcurve: traces.get(item) as Trace })),
+    const loops = pending.flatMap((l) =>
+      withoutSlits(
+        inRunningOrder(
+          l.map((item): EdgeUse => ({ edge: item.edge, reversed: item.reversed, pcurve: traces.get(item) as Trace })),
+          edges,
+        ),
         edges,
       ),
     );
@@ -448,7 +454,7 @@ function build(shapes: RawShape[], root: Ref, locations: Affine[], curves2: RawC
     const place = compose(map, locations[ref.location]);
     const flip = reversed !== ref.reversed;
     if (s.kind === 'So') {
-      scope++;
+      scope = ++scopes;
       solids.push(s.children.filter((c) => shapes[c.shape].kind === 'Sh').map((c) => addShell(c, place, flip)));
       scope = 0;
     } else if (s.kind === 'Sh') addShell(ref, map, reversed);
@@ -466,6 +472,22 @@ function build(shapes: RawShape[], root: Ref, locations: Affine[], curves2: RawC
   for (const f of faces) for (const l of f.loops) for (const u of l) use[u.edge]++;
   const closedShells = shells.map((sh) => ({ ...sh, closed: sh.faces.every((f) => faces[f].loops.every((l) => l.every((u) => edges[u.edge].degenerate || use[u.edge] === 2))) }));
   return { body: measuredTolerances({ ...draft, shells: closedShells }), faceOrder: Int32Array.from(faceOrder), edgeOrder: Int32Array.from(edgeOrder), wires };
+}
+
+/** A ring cut open by a slit (one edge there and back at the same place) is two loops: the slit bounds nothing. */
+function withoutSlits(loop: EdgeUse[], edges: readonly Edge[]): EdgeUse[][] {
+  for (let i = 0; i < loop.length; i++)
+    for (let j = i + 1; j < loop.length; j++) {
+      const [a, b] = [loop[i], loop[j]];
+      if (a.edge !== b.edge || edges[a.edge].degenerate || a.reversed === b.reversed) continue;
+      const t = edges[a.edge].range[0] * 0.4 + edges[a.edge].range[1] * 0.6;
+      const [p, q] = [tracePoint(a.pcurve, t), tracePoint(b.pcurve, t)];
+      if (Math.hypot(p[0] - q[0], p[1] - q[1]) > 1e-9 * (1 + Math.hypot(p[0], p[1]))) continue;
+      const inner = loop.slice(i + 1, j);
+      const outer = [...loop.slice(j + 1), ...loop.slice(0, i)];
+      return [outer, inner].filter((l) => l.length).flatMap((l) => withoutSlits(l, edges));
+    }
+  return [loop];
 }
 
 /** Wires list their edges in any order: puts the uses head to tail in the chart. */
