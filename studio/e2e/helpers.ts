@@ -53,7 +53,9 @@ export async function settled(page: Page): Promise<void> {
   await page.waitForTimeout(120);
   await page.waitForFunction(() => {
     const s = (window as unknown as Partial<Hook>).ampleState?.();
-    return !!s && s.computed && !s.computing && s.save === 'saved' && !s.progress && s.model.steps.every((x) => s.steps.has(x.id)) && [...s.steps.values()].every((x) => !x.stale || x.status !== 'fine');
+    return (
+      !!s && s.computed && !s.computing && s.save === 'saved' && !s.progress && s.model.steps.every((x) => s.steps.has(x.id)) && [...s.steps.values()].every((x) => !x.stale || x.status !== 'fine')
+    );
   });
   await page.waitForTimeout(150);
 }
