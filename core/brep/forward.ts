@@ -14,7 +14,7 @@ function mirrored(c: NurbsCurve, map: (x: number, y: number, w: number) => reado
 
 /**
  * The same body with every reversed face turned into a forward one: the surface is run the other way round, so that its own normal looks
- * outwards. Faces in an angle chart stay as they are. The kernel's wall builder is far more reliable on forward faces.
+ * outwards. Faces in an angle chart stay as they are.
  */
 export function forwardFaces(b: Body): Body {
   const faces = b.faces.map((f): Face => {

@@ -1,11 +1,11 @@
-import { evaluateFormula, type Frame, type Vec3 } from '@ample-skin/core/math';
+import { evaluateFormula, type Vec3 } from '@ample-skin/core/math';
 import { useEffect, useRef, useState } from 'react';
 import { keepDraft, notify, setParams, useStudio } from '../state/store.ts';
 import { useDialNames } from './fields.tsx';
 import { drawnParam } from './model-view.tsx';
 
 /** Typed coordinates while drawing: two fields in the plane, Tab between them, Enter sets the point. */
-export function DrawBar({ onPoint, frame }: { onPoint: (p: Vec3) => void; frame: Frame }) {
+export function DrawBar({ onPoint }: { onPoint: (p: Vec3) => void }) {
   const open = useStudio((s) => s.open);
   useStudio((s) => s.draft);
   const names = useDialNames();
@@ -18,7 +18,6 @@ export function DrawBar({ onPoint, frame }: { onPoint: (p: Vec3) => void; frame:
   }, [open]);
   const d = drawnParam(open);
   if (!d) return null;
-  void frame;
   const single = !!d.draws.maximum;
   const hasCentre = single && !!d.step.params[d.draws.points];
   const set = () => {

@@ -552,7 +552,7 @@ export function ModelView() {
       </div>
       <ViewBar />
       {!draft && !open && selection.length > 0 && <ContextBar />}
-      {draft && drawn && !slot && <DrawBar onPoint={addPoint} frame={frame} />}
+      {draft && drawn && !slot && <DrawBar onPoint={addPoint} />}
       {tip && !chooser && (
         <div className="hovertip" style={{ left: tip.x, top: tip.y }}>
           {tip.text}
