@@ -1,6 +1,30 @@
-import { type Body, BodyBuilder, bodyBox, planeRecordOf, surfaceBody } from '../brep/index.ts';
+import { type Body, BodyBuilder, bodyBox, combineBodies, massProperties, planeRecordOf, subBody, surfaceBody, topologyOf, useUV } from '../brep/index.ts';
 import { add, boxCentre, boxSize, distance, type Frame, scale, translation, type Vec3 } from '../math/index.ts';
-import { closestOnSurface, domain, extrudedSurface, fitFunction, joinCurves, makeCurve, type NurbsCurve, planeSurface, pointAt, ruledSurface, surfaceNormal, transformCurve } from '../nurbs/index.ts';
+import {
+  closestOnSurface,
+  domain,
+  domainU,
+  domainV,
+  type Extension,
+  evaluateSurface,
+  extendCurve,
+  extrudedSurface,
+  fitFunction,
+  growSurface,
+  isClosed,
+  isClosedU,
+  isClosedV,
+  joinCurves,
+  makeCurve,
+  type NurbsCurve,
+  type NurbsSurface,
+  planeOf,
+  planeSurface,
+  pointAt,
+  ruledSurface,
+  surfaceNormal,
+  transformCurve,
+} from '../nurbs/index.ts';
 
 /** A flat cutter that reaches past everything in `target`. */
 export function planeCutter(frame: Frame, target: Body): Body {
@@ -58,4 +82,75 @@ export function normalCutter(curves: readonly NurbsCurve[], target: Body, reach:
     fit.knots,
   );
   return surfaceBody(ruledSurface(low, high), { prefix: 'strip', face: (i, j) => `strip.${i}.${j}` }).body;
+}
+
+/** What a cutter is asked for: along which direction curves cut, and how far shapes that end too early are carried on (mm). */
+export interface CutterOptions {
+  readonly direction: 'plane' | 'normal' | 'x' | 'y' | 'z';
+  readonly tolerance: number;
+  readonly extend?: { readonly by: number; readonly how: Extension };
+}
+/** Cutter body out of curves, or the reason why there is none. */
+export function curveCutter(given: readonly NurbsCurve[], target: Body, o: CutterOptions): Body | string {
+  let curves = given;
+  if (o.extend) {
+    const joined = joinCurves(given);
+    const longer = isClosed(joined, o.tolerance) ? joined : extendCurve(joined, o.extend.by, o.extend.by, o.extend.how);
+    if (longer) curves = [longer];
+  }
+  if (o.direction === 'normal') return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target).area), o.tolerance * 0.1);
+  if (o.direction !== 'plane') return curtainCutter(curves, o.direction === 'x' ? [1, 0, 0] : o.direction === 'y' ? [0, 1, 0] : [0, 0, 1], target);
+  const plane = planeOf(given);
+  if (!plane || plane.deviation > 1e-4) return 'the curve is not flat, so it has no cutting direction of its own: choose a direction';
+  return curtainCutter(curves, plane.frame.z, target);
+}
+
+/**
+ * A skin carried on beyond its rims by about `by` mm. Faces are grown on the natural sides of their surfaces that are open; a single
+ * trimmed face is first taken whole. The faces are not joined: enough for cutting.
+ */
+export function extendSkin(b: Body, by: number, how: Extension): Body | undefined {
+  const { uses } = topologyOf(b);
+  const grown: Body[] = [];
+  let changed = false;
+  b.faces.forEach((f, i) => {
+    const [u0, u1] = domainU(f.surface);
+    const [v0, v1] = domainV(f.surface);
+    const open = [false, false, false, false];
+    let trimmed = false;
+    for (const use of f.loops.flat()) {
+      if (uses[use.edge].length !== 1 || b.edges[use.edge].degenerate) continue;
+      const [a, z] = b.edges[use.edge].range;
+      const at = [0.2, 0.5, 0.8].map((k) => useUV(f, use, a + (z - a) * k));
+      const side = [0, 1, 2, 3].find((k) => at.every((p) => Math.abs(p[k >> 1] - [u0, u1, v0, v1][k]) < 1e-7 * (k < 2 ? u1 - u0 : v1 - v0)));
+      if (side === undefined) trimmed = true;
+      else open[side] = true;
+    }
+    const whole = b.faces.length === 1 && trimmed;
+    if (f.turnU || f.turnV || (!whole && !open.some(Boolean))) return void grown.push(subBody(b, [i]));
+    const around = [isClosedU(f.surface, 1e-6), isClosedV(f.surface, 1e-6)];
+    const amounts = [0, 1, 2, 3].map((k) => ((whole || open[k]) && !around[k >> 1] ? by / speedAt(f.surface, k as 0 | 1 | 2 | 3) : 0)) as [number, number, number, number];
+    const s = growSurface(f.surface, amounts, how);
+    if (!s) return void grown.push(subBody(b, [i]));
+    changed = true;
+    const r = surfaceBody(s, { prefix: f.name, face: (m, n) => `${f.name}.${m}.${n}` }).body;
+    grown.push(f.reversed ? { ...r, faces: r.faces.map((x) => ({ ...x, reversed: true })) } : r);
+  });
+  return changed ? combineBodies(grown) : undefined;
+}
+
+/** Mean speed across a side of a surface: mm per parameter. Sides: u start, u end, v start, v end. */
+function speedAt(s: NurbsSurface, side: 0 | 1 | 2 | 3): number {
+  const [u0, u1] = domainU(s);
+  const [v0, v1] = domainV(s);
+  const jet = new Float64Array(12);
+  let sum = 0;
+  for (let i = 0; i <= 4; i++) {
+    const u = side === 0 ? u0 : side === 1 ? u1 : u0 + ((u1 - u0) * i) / 4;
+    const v = side === 2 ? v0 : side === 3 ? v1 : v0 + ((v1 - v0) * i) / 4;
+    evaluateSurface(s, u, v, 1, jet);
+    const o = side < 2 ? 6 : 3;
+    sum += Math.hypot(jet[o], jet[o + 1], jet[o + 2]) / 5;
+  }
+  return sum || 1;
 }

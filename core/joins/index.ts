@@ -1,2 +1,3 @@
+export * from './cut.ts';
 export * from './cutters.ts';
 export * from './regions.ts';

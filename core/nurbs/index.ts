@@ -1,5 +1,6 @@
 export * from './closest.ts';
 export * from './curve.ts';
+export * from './extend.ts';
 export * from './fit.ts';
 export * from './fit-surface.ts';
 export * from './grid.ts';

@@ -1,2 +1,3 @@
 export * from './align.ts';
 export * from './loft.ts';
+export * from './raise.ts';

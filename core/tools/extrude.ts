@@ -1,9 +1,10 @@
 import { z } from 'zod';
-import { BodyBuilder, chainCurves, flipBody, isWatertight, makeSolid, orderChain, regionsOf, smoothPieces } from '../brep/index.ts';
-import { along, dot, length, negate, scale, sub, translation, unit, type Vec3 } from '../math/index.ts';
-import { domain, endPoint, extrudedSurface, line2, lineCurve, type NurbsCurve, planeOf, pointAt, startPoint, transformCurve } from '../nurbs/index.ts';
-import { bodyPiece, defineTool, failure, inputCurves, inputPlane, inputPoint, param, slot } from '../recipe/index.ts';
-import { outwardFlux } from '../skins/index.ts';
+import { type Body, BodyBuilder, bodyBox, chainCurves, flipBody, isWatertight, loopArea, makeSolid, orderChain, orientConsistently, regionsOf, smoothPieces } from '../brep/index.ts';
+import { cutAndKeep, planeCutter } from '../joins/index.ts';
+import { angleBetween, DEG, dot, formatNumber, length, negate, scale, sub, translation, unit, type Vec3 } from '../math/index.ts';
+import { curveInFrame, domain, endPoint, type NurbsCurve, planeOf, pointAt, startPoint, transformCurve } from '../nurbs/index.ts';
+import { bodyPiece, type Diagnostic, defineTool, failure, type Input, inputBody, inputCurves, inputPlane, inputPoint, param, slot, type ToolContext } from '../recipe/index.ts';
+import { outwardFlux, type Raised, raiseDrafted, raiseStraight } from '../skins/index.ts';
 
 export default defineTool({
   id: 'extrude',
@@ -16,6 +17,7 @@ export default defineTool({
   slots: {
     profile: slot({ label: 'Profile', accepts: ['chain'], min: 1, max: 100 }),
     along: slot({ label: 'Along', accepts: ['chain', 'flat', 'point'], min: 0, max: 2, ordered: true, hint: 'A straight line, a plane (its normal) or two points; the profile plane when empty' }),
+    upTo: slot({ label: 'Up to', accepts: ['body', 'flat'], min: 0, max: 1, when: { key: 'extent', is: ['to'] } }),
   },
   params: z.object({
     extent: param.choice({
@@ -24,14 +26,16 @@ export default defineTool({
         { value: 'one', label: 'One side' },
         { value: 'both', label: 'Two sides' },
         { value: 'symmetric', label: 'Symmetric' },
+        { value: 'to', label: 'Up to' },
       ],
       default: 'one',
     }),
-    distance: param.length({ label: 'Distance', default: 20 }),
+    distance: param.length({ label: 'Distance', default: 20, when: { key: 'extent', is: ['one', 'both', 'symmetric'] } }),
     back: param.length({ label: 'Other side', default: 10, when: { key: 'extent', is: ['both'] } }),
+    draft: param.angle({ label: 'Draft', default: 0, min: -80, max: 80, hint: 'The material narrows away from the profile; below zero it widens. Corners are mitred' }),
     cap: param.toggle({ label: 'Cap the ends', default: true }),
   }),
-  examples: [{ params: {} }, { params: { extent: 'symmetric', cap: false } }, { params: { extent: 'both', back: 5 } }],
+  examples: [{ params: {} }, { params: { extent: 'symmetric', cap: false } }, { params: { extent: 'both', back: 5 } }, { params: { draft: 5, extent: 'symmetric' } }],
   evaluate(inputs, p, context) {
     const curves = inputs.profile.flatMap((i) => [...inputCurves(i)]);
     if (!curves.length) return failure('no-curves', 'Pick at least one curve');
@@ -41,55 +45,134 @@ export default defineTool({
     let d = direction;
     // the profile's own plane has no preferred side: up, else towards the positive axes
     if (!inputs.along.length && (Math.abs(d[2]) > 1e-9 ? d[2] < 0 : Math.abs(d[1]) > 1e-9 ? d[1] < 0 : d[0] < 0)) d = negate(d);
+    if (p.extent === 'to') return upTo(inputs.upTo[0], curves, d, p, context);
     const from = p.extent === 'one' ? 0 : p.extent === 'both' ? -p.back : -p.distance / 2;
     const to = p.extent === 'symmetric' ? p.distance / 2 : p.distance;
     if (Math.abs(to - from) < 1e-9) return failure('no-distance', 'The distance is zero');
-    const moved = curves.map((c) => transformCurve(c, translation(scale(d, from))));
-    const by = scale(d, to - from);
-    const { closed, open } = chainCurves(moved, context.tolerance);
-    const builder = new BodyBuilder();
-    const id = context.stepId;
-    const loops = closed.map((c) => c.flatMap(smoothPieces));
-    [...loops, ...open.map((o) => o.chain.flatMap(smoothPieces))].forEach((chain, k) => raiseChain(builder, chain, by, `${id}${k ? `.loop${k}` : ''}`, k < loops.length));
-    const notes: string[] = [];
-    if (p.cap && loops.length) {
-      const flat = planeOf(loops.flat());
-      if (!flat || flat.deviation > 1e-5) notes.push('The profile is not flat, so the ends stay open');
-      else {
-        const regions = regionsOf(loops, flat.frame);
-        for (const [side, z] of [
-          ['start', 0],
-          ['end', 1],
-        ] as const) {
-          regions.forEach((r, k) => {
-            const edgesOf = (list: NurbsCurve[]) => list.map((c) => ({ edge: findEdge(builder, along(pointAt(c, mid(c)), by, z)), reversed: false }));
-            const frame = z ? { ...flat.frame, origin: along(flat.frame.origin, by, 1) } : flat.frame;
-            builder.flatFace(
-              frame,
-              [r.outer, ...r.holes].map(edgesOf).map((l) => runningOrder(builder, l)),
-              `${id}:cap-${side}${k ? `.${k}` : ''}`,
-            );
-          });
-        }
-      }
-    }
-    let body = builder.body();
-    if (isWatertight(body)) {
-      const solid = makeSolid(body);
-      if (solid.ok) body = solid.body;
-    } else if (loops.length && outwardFlux(body) < 0) body = flipBody(body);
-    return {
-      outputs: { main: bodyPiece(body) },
-      diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })),
-      facts: [
-        { label: 'faces', value: String(body.faces.length) },
-        { label: 'result', value: body.solids.length ? 'solid' : 'sheet' },
-      ],
-    };
+    const raised = raise(curves, d, from, to, p, context);
+    if ('code' in raised) return failure(raised.code, raised.message, raised.place);
+    return finish(raised.body, raised.notes);
   },
 });
 
+interface Options {
+  readonly draft: number;
+  readonly cap: boolean;
+}
+type Outcome = { body: Body; notes: Diagnostic[] } | { code: string; message: string; place?: Vec3[] };
+
+function finish(body: Body, diagnostics: Diagnostic[]) {
+  return {
+    outputs: { main: bodyPiece(body) },
+    diagnostics,
+    facts: [
+      { label: 'faces', value: String(body.faces.length) },
+      { label: 'result', value: body.solids.length ? 'solid' : 'sheet' },
+    ],
+  };
+}
+
+/** Walls from height `from` to height `to` along d, with caps where the profile allows them. With draft both ways the profile stays in the middle. */
+function raise(curves: readonly NurbsCurve[], d: Vec3, from: number, to: number, p: Options, context: ToolContext): Outcome {
+  const id = context.stepId;
+  const notes: Diagnostic[] = [];
+  const drafted = Math.abs(p.draft) > 1e-12;
+  const flat = planeOf(curves);
+  if (drafted && (!flat || flat.deviation > 1e-5)) return { code: 'draft-not-flat', message: 'Draft needs a flat profile: this one is not flat' };
+  if (drafted && flat && Math.min(angleBetween(flat.frame.z, d), angleBetween(flat.frame.z, negate(d))) > 1e-6)
+    return { code: 'draft-slant', message: 'Draft needs a direction square to the profile: clear "Along" or pick one that is' };
+  const moved = drafted ? curves : curves.map((c) => transformCurve(c, translation(scale(d, from))));
+  const { closed, open } = chainCurves(moved, context.tolerance);
+  const loops = closed.map((c) => c.flatMap(smoothPieces));
+  const chains = [...loops, ...open.map((o) => o.chain.flatMap(smoothPieces))];
+  const plane = flat && flat.deviation <= 1e-5 ? planeOf(moved) : undefined;
+  const regions = plane ? regionsOf(loops, plane.frame) : [];
+  const isHole = (loop: readonly NurbsCurve[]) => regions.some((r) => r.holes.includes(loop as NurbsCurve[]));
+  const builder = new BodyBuilder();
+  // each side: the chains it raised, by chain
+  const sides: Raised[][] = [];
+  const heights = drafted ? [to, from].filter((h) => Math.abs(h) > 1e-9) : [to - from];
+  for (const [side, h] of heights.entries()) {
+    const up = h > 0 ? d : negate(d);
+    const list: Raised[] = [];
+    for (const [k, chain] of chains.entries()) {
+      const prefix = `${id}${side ? '.back' : ''}${k ? `.loop${k}` : ''}`;
+      const isLoop = k < loops.length;
+      const low = sides[0]?.[k].low;
+      if (!drafted || !plane) {
+        list.push(raiseStraight(builder, chain, scale(d, h), prefix, isLoop, low));
+        continue;
+      }
+      const inwards = isLoop ? (loopTurn(chain, plane.frame.z, up, plane.frame) > 0 ? 1 : -1) * (isHole(chain) ? -1 : 1) : 1;
+      const shift = inwards * Math.abs(h) * Math.tan(p.draft * DEG);
+      const r = raiseDrafted(builder, chain, up, Math.abs(h), shift, prefix, isLoop, context.tolerance * 1e-3, low);
+      if (!r.ok) return { code: 'draft', message: r.message, place: [r.place] };
+      list.push(r);
+    }
+    sides.push(list);
+  }
+  if (p.cap && loops.length && !plane) notes.push({ severity: 'warning', code: 'cap', message: 'The profile is not flat, so the ends stay open' });
+  else if (p.cap && plane) {
+    const ends: { name: string; edges: (k: number) => readonly number[]; shift: Vec3 }[] = [{ name: 'cap-end', edges: (k) => sides[0][k].high, shift: scale(d, heights[0]) }];
+    ends.unshift(sides.length > 1 ? { name: 'cap-start', edges: (k) => sides[1][k].high, shift: scale(d, heights[1]) } : { name: 'cap-start', edges: (k) => sides[0][k].low, shift: [0, 0, 0] });
+    for (const end of ends)
+      regions.forEach((r, m) => {
+        const edges = [r.outer, ...r.holes].map((l) => runningOrder(builder, end.edges(loops.indexOf(l))));
+        const o = plane.frame.origin;
+        builder.flatFace({ ...plane.frame, origin: [o[0] + end.shift[0], o[1] + end.shift[1], o[2] + end.shift[2]] }, edges, `${id}:${end.name}${m ? `.${m}` : ''}`);
+      });
+  }
+  let body = sides.length > 1 ? orientConsistently(builder.body()).body : builder.body();
+  if (isWatertight(body)) {
+    const solid = makeSolid(body);
+    if (solid.ok) body = solid.body;
+  } else if (loops.length && outwardFlux(body) < 0) body = flipBody(body);
+  return { body, notes };
+}
+
+/** Raised past the object and cut by it; what hangs on the profile stays. */
+async function upTo(object: Input | undefined, curves: readonly NurbsCurve[], d: Vec3, p: Options, context: ToolContext) {
+  if (!object) return failure('no-object', 'Pick a skin, a solid, a flat face or a plane to go up to');
+  const frame = inputPlane(object);
+  const start = pointAt(curves[0], mid(curves[0]));
+  const rough = raise(curves, d, 0, 1, { draft: 0, cap: false }, context);
+  if ('code' in rough) return failure(rough.code, rough.message, rough.place);
+  const profileBox = bodyBox(rough.body);
+  let reach = 0;
+  const cutter = frame ? planeCutter(frame, rough.body) : inputBody(object);
+  if (!cutter) return failure('no-object', 'Only skins, solids, flat faces and planes can be gone up to');
+  if (frame) {
+    // the farthest place of the profile box to the plane, along the direction
+    const slope = dot(d, frame.z);
+    if (Math.abs(slope) < 1e-6) return failure('parallel', 'The plane runs along the direction: the extrusion would never reach it');
+    for (const c of corners(profileBox)) reach = Math.max(reach, dot(sub(frame.origin, c), frame.z) / slope);
+  } else for (const c of corners(bodyBox(cutter))) for (const q of corners(profileBox)) reach = Math.max(reach, dot(sub(c, q), d));
+  if (!(reach > 1e-6)) return failure('behind', 'The object lies on the other side of the profile: turn the direction round');
+  const raised = raise(curves, d, 0, reach * 1.05 + 1, p, context);
+  if ('code' in raised) return failure(raised.code, raised.message, raised.place);
+  const wide = frame ? planeCutter(frame, raised.body) : cutter;
+  const r = await cutAndKeep(raised.body, [wide], 'picked', [start], context);
+  if ('problem' in r)
+    return failure(
+      'not-reached',
+      `${r.short ? 'The object does not cover the whole profile' : 'The extrusion does not meet the object'}: ${r.problem.charAt(0).toLowerCase()}${r.problem.slice(1)}`,
+      r.place,
+    );
+  const raw = bodyBox(r.kept);
+  return finish(r.kept, [...raised.notes, { severity: 'note', code: 'reach', message: `Reaches up to ${formatNumber(Math.max(...corners(raw).map((c) => dot(sub(c, start), d))), 3)} mm` }]);
+}
+const corners = (b: ReturnType<typeof bodyBox>): Vec3[] => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [i & 1 ? b.max[0] : b.min[0], i & 2 ? b.max[1] : b.min[1], i & 4 ? b.max[2] : b.min[2]]);
 const mid = (c: NurbsCurve) => (domain(c)[0] + domain(c)[1]) / 2;
+
+/** Positive when the loop runs anticlockwise seen against `up`. */
+function loopTurn(loop: readonly NurbsCurve[], z: Vec3, up: Vec3, frame: Parameters<typeof curveInFrame>[1]): number {
+  const edges = loop.map((c) => ({ curve: c, range: domain(c), start: 0, end: 0, tolerance: 0, name: '' }));
+  const area = loopArea(
+    loop.map((c, i) => ({ edge: i, reversed: false, pcurve: { curve: curveInFrame(c, frame) } })),
+    edges,
+  );
+  return area * Math.sign(dot(z, up));
+}
 
 function directionOf(along: readonly Parameters<typeof inputPlane>[0][], fallback: Vec3 | undefined): Vec3 | undefined {
   if (!along.length) return fallback;
@@ -103,53 +186,6 @@ function directionOf(along: readonly Parameters<typeof inputPlane>[0][], fallbac
   return inputPlane(along[0])?.z;
 }
 
-/** Side faces of one chain; neighbours share their upright edges. */
-function raiseChain(k: BodyBuilder, chain: readonly NurbsCurve[], by: Vec3, prefix: string, closed: boolean): void {
-  const top = chain.map((c) => transformCurve(c, translation(by)));
-  const low = chain.map((c, i) => k.edge(c, `${prefix}.start.${i}`));
-  const high = top.map((c, i) => k.edge(c, `${prefix}.end.${i}`));
-  const upright = chain.map((c, i) => k.edge(line(startPoint(c), by), `${prefix}.upright.${i}`));
-  if (!closed) upright.push(k.edge(line(endPoint(chain[chain.length - 1]), by), `${prefix}.upright.${chain.length}`));
-  chain.forEach((c, i) => {
-    const s = extrudedSurface(c, by);
-    const [a, b] = domain(c);
-    const next = closed ? upright[(i + 1) % chain.length] : upright[i + 1];
-    const along2 = (x0: number, y0: number, x1: number, y1: number, r: readonly [number, number]) => ({ curve: straight(x0, y0, x1, y1, r[0], r[1]) });
-    k.face(
-      s,
-      [
-        [
-          { edge: low[i], reversed: false, pcurve: along2(a, 0, b, 0, [a, b]) },
-          { edge: next, reversed: false, pcurve: along2(b, 0, b, 1, [0, 1]) },
-          { edge: high[i], reversed: true, pcurve: along2(a, 1, b, 1, [a, b]) },
-          { edge: upright[i], reversed: true, pcurve: along2(a, 0, a, 1, [0, 1]) },
-        ],
-      ],
-      `${prefix}:side${chain.length > 1 ? `.${i}` : ''}`,
-    );
-  });
-}
-const line = (p: Vec3, by: Vec3) => lineCurve(p, along(p, by, 1));
-const straight = (x0: number, y0: number, x1: number, y1: number, t0: number, t1: number) => line2([x0, y0], [x1, y1], t0, t1);
-
-function findEdge(k: BodyBuilder, p: Vec3): number {
-  let best = 0;
-  let least = Infinity;
-  k.edges.forEach((e, i) => {
-    const q = pointAt(e.curve, (e.range[0] + e.range[1]) / 2);
-    const d = dot(sub(p, q), sub(p, q));
-    if (d < least) {
-      least = d;
-      best = i;
-    }
-  });
-  return best;
-}
-function runningOrder(k: BodyBuilder, list: { edge: number; reversed: boolean }[]) {
-  return (
-    orderChain(
-      list.map((u) => u.edge),
-      k.edges,
-    ) ?? list
-  );
+function runningOrder(k: BodyBuilder, edges: readonly number[]) {
+  return orderChain(edges, k.edges) ?? edges.map((edge) => ({ edge, reversed: false }));
 }

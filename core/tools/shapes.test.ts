@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { type Body, isWatertight, massProperties, topologyOf } from '../brep/index.ts';
+import { type Body, faceNormal, isWatertight, massProperties, topologyOf, usedRange } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
+import { measureSeams } from '../proof/index.ts';
 import { emptyModel, evaluateModel, type Model, type Pick, type Step, type StepResult } from '../recipe/index.ts';
 import { TOOLS } from './index.ts';
 
@@ -61,6 +62,84 @@ describe('extrude', () => {
     expect(bodyOf(r, 'open').solids.length).toBe(0);
     expect(topologyOf(bodyOf(r, 'open')).rims.length).toBe(2);
     expect(massProperties(bodyOf(r, 'open')).area).toBeCloseTo(100 * Math.PI, 8);
+  });
+  it('draft: a square becomes a frustum with mitred corners, a circle a cone, a hole widens; all exact', async () => {
+    const t = Math.tan((5 * Math.PI) / 180) * 12;
+    const r = await run(
+      step('a', 'polyline', { points: square(10), closed: true }),
+      step('c', 'circle', { radius: 4 }),
+      step('pyramid', 'extrude', { distance: 12, draft: 5 }, { profile: ['a'] }),
+      step('wide', 'extrude', { distance: 12, draft: -5 }, { profile: ['a'] }),
+      step('cone', 'extrude', { distance: 12, draft: 5 }, { profile: ['c'] }),
+      step('ring', 'extrude', { distance: 12, draft: 5 }, { profile: ['a', 'c'] }),
+      step('both', 'extrude', { distance: 24, extent: 'symmetric', draft: 5 }, { profile: ['a'] }),
+      step('steep', 'extrude', { distance: 12, draft: 45 }, { profile: ['a'] }),
+      step('fold', 'extrude', { distance: 12, draft: 30 }, { profile: ['c'] }),
+    );
+    const frustum = (x: number, y: number) => (12 / 3) * (x * x + x * y + y * y);
+    expect(bodyOf(r, 'pyramid').faces.length).toBe(6);
+    expect(Math.abs(volume(bodyOf(r, 'pyramid')) / frustum(20, 20 - 2 * t) - 1)).toBeLessThan(1e-9);
+    expect(Math.abs(volume(bodyOf(r, 'wide')) / frustum(20, 20 + 2 * t) - 1)).toBeLessThan(1e-9);
+    expect(Math.abs(volume(bodyOf(r, 'cone')) / (Math.PI * frustum(4, 4 - t)) - 1)).toBeLessThan(1e-12);
+    expect(Math.abs(volume(bodyOf(r, 'ring')) / (frustum(20, 20 - 2 * t) - Math.PI * frustum(4, 4 + t)) - 1)).toBeLessThan(1e-9);
+    expect(Math.abs(volume(bodyOf(r, 'both')) / (2 * frustum(20, 20 - 2 * t)) - 1)).toBeLessThan(1e-9);
+    expect(r.get('steep')?.diagnostics[0].message).toContain('vanishes');
+    expect(r.get('fold')?.diagnostics[0].message).toContain('fold');
+  });
+  it('draft on a curved profile with corners: the wall leans by the angle everywhere', async () => {
+    const r = await run(
+      step('a', 'circle', { radius: 10, part: 'arc', start: 0, end: 180 }),
+      step('b', 'spline', {
+        points: [
+          [-10, 0],
+          [-4, -9],
+          [5, -3],
+          [10, 0],
+        ],
+        degree: 3,
+      }),
+      step('e', 'extrude', { distance: 8, draft: 4 }, { profile: ['a', 'b'] }),
+    );
+    const b = bodyOf(r, 'e');
+    expect(b.solids.length).toBe(1);
+    for (const f of b.faces.filter((x) => x.name.includes('side'))) {
+      for (const [x, y] of [
+        [0.3, 0.2],
+        [0.5, 0.9],
+        [0.7, 0.5],
+      ]) {
+        const [u0, u1, v0, v1] = usedRange(f, b);
+        const n = faceNormal(f, u0 + x * (u1 - u0), v0 + y * (v1 - v0));
+        expect(Math.abs((Math.asin(n[2]) * 180) / Math.PI - 4)).toBeLessThan(1e-4);
+      }
+    }
+    for (const s of measureSeams(b)) expect(s.gap).toBeLessThan(2e-6);
+  });
+  it('up to a slanted plane, and up to a skin; a skin that does not cover the profile is refused', async () => {
+    const r = await run(
+      step('a', 'circle', { radius: 5 }),
+      step('p', 'work-plane', { offset: [0, 0, 20], turns: [0, 20, 0] }),
+      step('e', 'extrude', { extent: 'to' }, { profile: ['a'], upTo: ['p'] }),
+    );
+    // a cylinder cut by a slanted plane has the volume to the plane's height on its axis
+    expect(Math.abs(volume(bodyOf(r, 'e')) / (Math.PI * 25 * 20) - 1)).toBeLessThan(1e-6);
+    const r2 = await run(
+      step('front', 'work-plane', { base: 'yz' }),
+      { ...step('w', 'circle', { radius: 30 }), inputs: { plane: [{ step: 'front', output: 'main' }] } },
+      step('pipe', 'extrude', { distance: 200, extent: 'symmetric', cap: false }, { profile: ['w'] }),
+      step('a', 'polyline', { points: square(5), closed: true }),
+      step('e', 'extrude', { extent: 'to' }, { profile: ['a'], upTo: ['pipe'] }),
+      step('low', 'work-plane', { offset: [0, 0, 12] }),
+      { ...step('d', 'circle', { radius: 3 }), inputs: { plane: [{ step: 'low', output: 'main' }] } },
+      step('lid', 'flat-skin', {}, { loops: ['d'] }),
+      step('not', 'extrude', { extent: 'to' }, { profile: ['a'], upTo: ['lid'] }),
+      step('none', 'extrude', { extent: 'to' }, { profile: ['a'] }),
+    );
+    // height is sqrt(900 - y^2) over a square of 10
+    const column = 10 * (5 * Math.sqrt(875) + 900 * Math.asin(5 / 30));
+    expect(Math.abs(volume(bodyOf(r2, 'e')) / column - 1)).toBeLessThan(1e-6);
+    expect(r2.get('not')?.diagnostics[0].code).toBe('not-reached');
+    expect(r2.get('none')?.diagnostics[0].code).toBe('no-object');
   });
   it('refuses what has no direction or no length', async () => {
     const r = await run(
@@ -185,12 +264,15 @@ describe('trim and split', () => {
           [0, 0],
         ],
       }),
-      step('stops', 'trim', { direction: 'z' }, { target: ['s'], cutters: ['short'] }),
+      step('stops', 'trim', { direction: 'z', extend: 'none' }, { target: ['s'], cutters: ['short'] }),
+      step('goes-on', 'trim', { direction: 'z' }, { target: ['s'], cutters: ['short'] }),
     );
     expect(massProperties(bodyOf(r, 'hole')).area).toBeCloseTo(1600 - 36 * Math.PI, 4);
     expect(massProperties(bodyOf(r, 'disc')).area).toBeCloseTo(36 * Math.PI, 4);
     expect(r.get('miss')?.diagnostics[0].message).toContain('nothing was cut');
     expect(r.get('stops')?.diagnostics[0].message).toContain('too short');
+    expect(massProperties(bodyOf(r, 'goes-on')).area).toBeCloseTo(800, 6);
+    expect(r.get('goes-on')?.diagnostics[0].code).toBe('extended');
   });
   it('two skins cut each other and are knitted', async () => {
     const r = await run(

@@ -1,0 +1,105 @@
+import { type Body, combineBodies, type KernelService, massProperties, splitBody, subBody, topologyOf } from '../brep/index.ts';
+import { dot, sub, type Vec3 } from '../math/index.ts';
+import { closestOnSurface, surfaceNormal } from '../nurbs/index.ts';
+import { type CutRegion, cutRegions, regionsAt } from './regions.ts';
+
+export interface CutContext {
+  readonly stepId: string;
+  readonly tolerance: number;
+  readonly kernel: KernelService;
+  readonly signal?: AbortSignal;
+  readonly limit?: number;
+}
+export interface CutProblem {
+  readonly problem: string;
+  readonly short: boolean;
+  readonly place?: Vec3[];
+}
+/** What a cut left, and what of it is kept. */
+export interface Kept {
+  readonly body: Body;
+  readonly kept: Body;
+  readonly regions: readonly { region: CutRegion; body: Body }[];
+  readonly keptIndex: ReadonlySet<number>;
+}
+/**
+ * Cuts a skin or solid and keeps pieces: those clicked (the largest when none is), those on one side of the first tool, or all. A cut that
+ * does not part the target is a problem with the place; `short` tells that the cutter ended inside.
+ */
+export async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'picked' | 'front' | 'behind' | 'all', places: readonly Vec3[], context: CutContext): Promise<Kept | CutProblem> {
+  const { body, cut, short } = await split(context.kernel, target, tools, context);
+  if (!cut.length && (!target.solids.length || body.solids.length < 2))
+    return {
+      short,
+      problem: short ? 'The cutter is too short: it ends inside the skin and does not part it. Extend it or use a longer one' : 'The cutter does not reach the skin: nothing was cut. Move it',
+      place: [massProperties(target).areaCentre],
+    };
+  let regions: { region: CutRegion; body: Body }[];
+  if (target.solids.length) {
+    regions = body.solids.map((shells) => {
+      const faces = shells.flatMap((s) => body.shells[s].faces);
+      const part = subBody(body, faces);
+      const whole: Body = { ...part, solids: [part.shells.map((_, i) => i)] };
+      const m = massProperties(body, faces);
+      return { region: { faces, area: m.area, at: m.centre, centre: m.centre }, body: whole };
+    });
+  } else {
+    const list = cutRegions(body, cut);
+    if (list.length < 2) {
+      const e = body.edges[cut[0]];
+      return {
+        short: true,
+        problem: 'The cut ends inside the skin and does not part it: the cutter is too short. Extend it or use a longer one',
+        place: [body.vertices[e.start].point, body.vertices[e.end].point],
+      };
+    }
+    regions = list.map((region) => ({ region, body: subBody(body, region.faces) }));
+  }
+  regions.sort((a, b) => b.region.area - a.region.area);
+  const keptIndex = new Set<number>();
+  if (keep === 'all') regions.forEach((_, i) => keptIndex.add(i));
+  else if (keep === 'picked') {
+    if (places.length)
+      for (const i of regionsAt(
+        body,
+        regions.map((r) => r.region),
+        places,
+      ))
+        keptIndex.add(i);
+    else keptIndex.add(0);
+  } else {
+    regions.forEach((r, i) => {
+      if (inFront(r.region.at, tools[0]) === (keep === 'front')) keptIndex.add(i);
+    });
+    if (!keptIndex.size) return { short: false, problem: `No piece lies ${keep === 'front' ? 'in front of' : 'behind'} the cutter: choose the other side` };
+  }
+  const chosen = [...keptIndex].map((i) => regions[i]);
+  const kept = target.solids.length
+    ? mergeSolids(chosen.map((c) => c.body))
+    : subBody(
+        body,
+        chosen.flatMap((c) => [...c.region.faces]),
+      );
+  return { body, kept, regions, keptIndex };
+}
+const mergeSolids = (list: Body[]): Body => (list.length === 1 ? list[0] : combineBodies(list));
+
+function inFront(at: Vec3, tool: Body): boolean {
+  let best: { d: number; side: number } = { d: Infinity, side: 0 };
+  for (const f of tool.faces) {
+    const foot = closestOnSurface(f.surface, at);
+    const n = surfaceNormal(f.surface, foot.u, foot.v);
+    const v = sub(at, foot.point);
+    const side = dot(v, f.reversed ? ([-n[0], -n[1], -n[2]] as Vec3) : n);
+    if (foot.distance < best.d) best = { d: foot.distance, side };
+  }
+  return best.side > 0;
+}
+
+async function split(kernel: KernelService, target: Body, tools: readonly Body[], context: CutContext) {
+  const r = await splitBody(kernel, target, tools, context.tolerance, context.stepId, { signal: context.signal, limit: context.limit });
+  if (target.solids.length) return r;
+  // edges that were rims of the target already are no cuts
+  const { uses } = topologyOf(r.body);
+  return { body: r.body, cut: r.cut.filter((e) => uses[e].length > 0), short: r.short };
+}
