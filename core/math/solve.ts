@@ -53,6 +53,39 @@ export function solveBanded(A: Float64Array, B: Float64Array, n: number, half: n
   return true;
 }
 
+/**
+ * Solves a symmetric positive definite banded system by Cholesky factors, in place. `A` holds the lower band: entry (i, j), j <= i, at
+ * i*(half+1) + half-(i-j). `B` is one right hand side. Returns false when the matrix is not positive definite.
+ */
+export function solveSymmetricBanded(A: Float64Array, B: Float64Array, n: number, half: number): boolean {
+  const w = half + 1;
+  for (let i = 0; i < n; i++) {
+    const from = Math.max(0, i - half);
+    for (let j = from; j <= i; j++) {
+      let s = A[i * w + half - i + j];
+      const start = Math.max(from, j - half);
+      const oi = i * w + half - i;
+      const oj = j * w + half - j;
+      for (let k = start; k < j; k++) s -= A[oi + k] * A[oj + k];
+      if (j < i) A[oi + j] = s / A[oj + j];
+      else if (s > 0) A[oi + i] = Math.sqrt(s);
+      else return false;
+    }
+  }
+  for (let i = 0; i < n; i++) {
+    let s = B[i];
+    const o = i * w + half - i;
+    for (let k = Math.max(0, i - half); k < i; k++) s -= A[o + k] * B[k];
+    B[i] = s / A[o + i];
+  }
+  for (let i = n - 1; i >= 0; i--) {
+    let s = B[i];
+    for (let k = i + 1; k <= Math.min(n - 1, i + half); k++) s -= A[k * w + half - k + i] * B[k];
+    B[i] = s / A[i * w + half];
+  }
+  return true;
+}
+
 /** Gauss-Legendre nodes and weights on [-1, 1] (Newton on the Legendre recurrence). */
 export function gaussLegendre(n: number): { nodes: Float64Array; weights: Float64Array } {
   const nodes = new Float64Array(n);

@@ -166,6 +166,37 @@ export function revolvedSurface(c: NurbsCurve, centre: Vec3, axis: Vec3, start: 
   return { degreeU: c.degree, degreeV: degree, knotsU: c.knots, knotsV: Float64Array.from(knots), countU, countV, control, rational: true };
 }
 
+/**
+ * Surface of guided revolution: the profile turns about the axis through `centre` along `axis` while it is stretched so that the profile
+ * point at distance `radius` and height `height` follows the guide. `still` is the height that stays. Exact: with the guide written as
+ * G(v) square to the axis and h(v) along it, S(u,v) = centre + r(u)/radius G(v) + (still + (z(u)-still) (h(v)-still)/(height-still)) axis,
+ * a product of two splines; r is measured along the unit vector `out`, square to the axis, in the profile's plane. When `height` equals `still` the guide's rise is added instead. u along the profile, v along the guide.
+ */
+export function guidedRevolution(c: NurbsCurve, guide: NurbsCurve, centre: Vec3, axis: Vec3, out: Vec3, radius: number, height: number, still: number): NurbsSurface {
+  const z = unit(axis);
+  const countU = pointCount(c);
+  const countV = pointCount(guide);
+  const control = new Float64Array(countU * countV * 4);
+  const stretch = Math.abs(height - still) > 1e-9;
+  for (let i = 0; i < countU; i++) {
+    const w = c.control[i * 4 + 3];
+    const p = sub([c.control[i * 4] / w, c.control[i * 4 + 1] / w, c.control[i * 4 + 2] / w], centre);
+    const zu = dot(p, z);
+    const r = dot(p, out);
+    for (let k = 0; k < countV; k++) {
+      const m = guide.control[k * 4 + 3];
+      const q = sub([guide.control[k * 4] / m, guide.control[k * 4 + 1] / m, guide.control[k * 4 + 2] / m], centre);
+      const h = dot(q, z);
+      const flat = sub(q, scale(z, h));
+      const rise = stretch ? still + ((zu - still) * (h - still)) / (height - still) : zu + h - height;
+      const o = (i * countV + k) * 4;
+      for (let d = 0; d < 3; d++) control[o + d] = w * m * (centre[d] + (r / radius) * flat[d] + rise * z[d]);
+      control[o + 3] = w * m;
+    }
+  }
+  return { degreeU: c.degree, degreeV: guide.degree, knotsU: c.knots, knotsV: guide.knots, countU, countV, control, rational: c.rational || guide.rational };
+}
+
 /** Rectangle of a frame's plane with parameters equal to its local coordinates. */
 export function planeSurface(f: Frame, x0: number, x1: number, y0: number, y1: number): NurbsSurface {
   const at = (x: number, y: number): Vec3 => along(along(f.origin, f.x, x), f.y, y);

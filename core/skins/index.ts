@@ -1,3 +1,4 @@
 export * from './align.ts';
 export * from './loft.ts';
+export * from './patch.ts';
 export * from './raise.ts';

@@ -1,8 +1,10 @@
 import { z } from 'zod';
 import { builderFrom, capRim, checkBody, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
+import { planeOf } from '../nurbs/index.ts';
 import { measureRims } from '../proof/index.ts';
 import { type Diagnostic, defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
+import { type PatchResult, patchRim } from '../skins/index.ts';
 
 export default defineTool({
   id: 'close',
@@ -10,12 +12,22 @@ export default defineTool({
   stage: 'solids',
   group: 'Make solid',
   label: 'Close to solid',
-  hint: 'Caps flat rims, checks the skin and makes it a solid',
+  hint: 'Caps flat rims, patches the others, checks the skin and makes it a solid',
   icon: ['M5 8c0-4 14-4 14 0v8c0 4-14 4-14 0z', 'M5 8c0 4 14 4 14 0'],
   slots: { skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }) },
   params: z.object({
     caps: param.toggle({ label: 'Cap flat rims', default: true }),
     flatness: param.length({ label: 'Flat within', default: 0.001, min: 1e-9, max: 1, when: { key: 'caps', is: [true] } }),
+    patches: param.choice({
+      label: 'Patch the others',
+      options: [
+        { value: 'smooth', label: 'Smooth' },
+        { value: 'position', label: 'Touching' },
+        { value: 'none', label: 'No' },
+      ],
+      default: 'smooth',
+      hint: 'Smooth: tangent to neighbours that lean less than 60 degrees from the opening, touching the others',
+    }),
   }),
   examples: [{ params: {} }],
   async evaluate(inputs, p, context) {
@@ -24,11 +36,20 @@ export default defineTool({
     const diagnostics: Diagnostic[] = [];
     let body = skin;
     let caps = 0;
-    if (p.caps && !isWatertight(skin)) {
+    const patches: PatchResult[] = [];
+    const reasons: string[] = [];
+    if (!isWatertight(skin)) {
       const k = builderFrom(skin);
       for (const chain of rimChains(skin)) {
-        const r = capRim(k, chain, `${context.stepId}:cap${caps ? caps + 1 : ''}`, p.flatness);
-        if (r.added >= 0) caps++;
+        if (p.caps && capRim(k, chain, `${context.stepId}:cap${caps ? caps + 1 : ''}`, p.flatness).added >= 0) {
+          caps++;
+          continue;
+        }
+        const flat = planeOf(chain.map((e) => skin.edges[e].curve));
+        if (p.patches === 'none' || (flat && flat.deviation <= p.flatness)) continue;
+        const r = patchRim(k, chain, `${context.stepId}:patch${patches.length ? patches.length + 1 : ''}`, p.patches === 'smooth' ? 1 : 0);
+        if (r.ok) patches.push(r.result);
+        else reasons.push(r.message);
       }
       body = k.body();
     }
@@ -37,7 +58,7 @@ export default defineTool({
       const total = rims.reduce((s, r) => s + r.length, 0);
       return failure(
         'rims-open',
-        `${rims.length === 1 ? 'A rim' : `${rims.length} rims`} of ${formatNumber(total, 3)} mm ${rims.length === 1 ? 'is' : 'are'} still open and not flat: fill ${rims.length === 1 ? 'it' : 'them'} with a skin and knit first`,
+        `${rims.length === 1 ? 'A rim' : `${rims.length} rims`} of ${formatNumber(total, 3)} mm ${rims.length === 1 ? 'is' : 'are'} still open${reasons.length ? ` (${reasons[0]})` : p.caps && p.patches !== 'none' ? '' : ', and closing them is switched off'}: fill ${rims.length === 1 ? 'it' : 'them'} with a skin and knit first`,
         rims.map((r) => r.at),
       );
     }
@@ -59,6 +80,12 @@ export default defineTool({
         { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
         { label: 'area', value: `${formatNumber(m.area, 2)} mm²` },
         { label: 'caps added', value: String(caps) },
+        ...(patches.length
+          ? [
+              { label: 'patches added', value: `${patches.length}, ${patches.filter((x) => x.grades.every((g) => g > 0)).length} of them smooth all round` },
+              { label: 'patch seams', value: `gap ${formatNumber(Math.max(...patches.map((x) => x.gap)), 6)} mm, kink ${formatNumber(Math.max(...patches.map((x) => x.kink)), 4)}°` },
+            ]
+          : []),
         { label: 'turned over', value: String(solid.flipped) },
         { label: 'checker', value: check.valid ? 'valid' : 'objects' },
       ],

@@ -5,7 +5,7 @@ import { flatBody, makeSolid, massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, WORLD } from '../math/index.ts';
 import { circleCurve, polylineCurve } from '../nurbs/index.ts';
-import { emptyModel, evaluateModel, type Model, metaOf, type Piece, type Step, type Tool } from '../recipe/index.ts';
+import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type Step, type Tool } from '../recipe/index.ts';
 import { loft } from '../skins/index.ts';
 import { TOOLS } from './index.ts';
 
@@ -45,8 +45,19 @@ const SAMPLES: Record<string, Piece[]> = {
   'export.pieces': [lofted(true)],
   'move.pieces': [lofted(true)],
   'mirror.pieces': [lofted(false)],
+  'untrim.faces': [lofted(false)],
+  'unknit.faces': [lofted(true)],
+  'remove-faces.faces': [lofted(true)],
+  'replace-face.faces': [lofted(true)],
+  'replace-face.by': [{ kind: 'skin', body: flatBody([{ outer: [circleCurve(up(30), 6)], holes: [] }], up(30), 'lid') }],
 };
 const sample = (tool: Tool, slot: string): Piece[] => SAMPLES[`${tool.id}.${slot}`] ?? (tool.slots[slot].min === 0 ? [] : [curve(circleCurve(WORLD, 12))]);
+
+/** Parts that are picked on the sample, by tool and slot. */
+const PARTS: Record<string, Pick['part']> = {
+  'remove-faces.faces': { kind: 'face', name: 'sample:cap-end' },
+  'replace-face.faces': { kind: 'face', name: 'sample:cap-end' },
+};
 
 /** A model whose first steps are stand-ins for the sample pieces. */
 async function evaluate(tool: Tool, params: Record<string, unknown>, files = false, fill = true, signal?: AbortSignal) {
@@ -58,7 +69,7 @@ async function evaluate(tool: Tool, params: Record<string, unknown>, files = fal
       const id = `${slot}${i}`;
       pieces.set(id, p);
       steps.push({ id, tool: 'stand-in', version: 1, inputs: {}, params: {} });
-      return { step: id, output: 'main' };
+      return { step: id, output: 'main', part: PARTS[`${tool.id}.${slot}`] };
     });
   }
   const id = 'under-test';

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { flipBody, isWatertight, orientConsistently, sewBodies, topologyOf } from '../brep/index.ts';
+import { flipBody, isWatertight, mergeOneSurface, orientConsistently, sewBodies, topologyOf } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { measureRims, measureSeams } from '../proof/index.ts';
 import { type Diagnostic, defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
@@ -16,6 +16,7 @@ export default defineTool({
   slots: { skins: slot({ label: 'Skins', accepts: ['body'], min: 1, max: 500, consumes: true }) },
   params: z.object({
     tolerance: param.length({ label: 'Within', default: 0.005, min: 1e-7, max: 10 }),
+    merge: param.toggle({ label: 'Merge faces of one surface', default: false, hint: 'Neighbouring faces that lie on one plane or on one and the same surface become one face' }),
     turned: param.toggle({ label: 'Turn outside in', default: false }),
   }),
   examples: [{ params: {} }],
@@ -27,6 +28,8 @@ export default defineTool({
     const oriented = orientConsistently(r.body);
     let body = oriented.body;
     if (outwardFlux(body) < 0 !== p.turned) body = flipBody(body);
+    const single = p.merge ? mergeOneSurface(body, context.tolerance) : { body, merged: 0 };
+    body = single.body;
     const seams = measureSeams(body);
     const rims = measureRims(body);
     const worst = seams.reduce((m, s) => Math.max(m, s.gap), 0);
@@ -52,6 +55,7 @@ export default defineTool({
         { label: 'faces', value: String(body.faces.length) },
         { label: 'rims joined', value: `${before - topologyOf(body).rims.length} of ${before}` },
         { label: 'seams', value: String(seams.length) },
+        ...(p.merge ? [{ label: 'faces merged', value: String(single.merged) }] : []),
         { label: 'largest gap', value: `${formatNumber(worst, 6)} mm` },
         { label: 'gaps (mm)', value: histogram },
         { label: 'turned over', value: String(oriented.flipped.length) },

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { BodyBuilder, builderFrom, capRim, chainCurves, flipBody, isWatertight, makeSolid, rimChains, smoothPieces, subBody, surfaceBody } from '../brep/index.ts';
-import { cross, DEG, dot, length, sub, unit, type Vec3 } from '../math/index.ts';
-import { domain, endPoint, type NurbsCurve, pointAt, revolvedSurface, startPoint } from '../nurbs/index.ts';
+import { cross, DEG, distance, dot, formatNumber, length, sub, unit, type Vec3 } from '../math/index.ts';
+import { closestOnCurve, domain, endPoint, guidedRevolution, joinCurves, type NurbsCurve, type NurbsSurface, pointAt, revolvedSurface, startPoint } from '../nurbs/index.ts';
 import { bodyPiece, defineTool, failure, inputCurves, inputPlane, inputPoint, param, slot } from '../recipe/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 
@@ -11,7 +11,7 @@ export default defineTool({
   stage: 'skins',
   group: 'Stretch over curves',
   label: 'Revolve',
-  hint: 'Turns curves about a line: exact circles at every height',
+  hint: 'Turns curves about a line: exact circles at every height, or stretched to follow a guide curve round the axis',
   icon: ['M12 3v18', 'M12 5c6 0 6 4 4 7s-1 5 2 7M12 5c-6 0-6 4-4 7s1 5-2 7c3 1.500 9 1.500 12 0'],
   slots: {
     profile: slot({ label: 'Profile', accepts: ['chain'], min: 1, max: 50 }),
@@ -23,6 +23,7 @@ export default defineTool({
       ordered: true,
       hint: 'A straight line, two points, or a plane (its normal through its origin); a world axis when empty',
     }),
+    guide: slot({ label: 'Guide', accepts: ['chain'], min: 0, max: 20, hint: 'A curve round the axis that the profile is stretched to follow; it should pass through the profile' }),
   },
   params: z.object({
     world: param.choice({
@@ -62,17 +63,21 @@ export default defineTool({
       const bad = crossesAxis(c, axis.point, axis.direction);
       if (bad) return failure('crosses-axis', 'The profile crosses the axis: trim it at the axis or move it to one side', [bad]);
     }
+    const guide = inputs.guide.flatMap((i) => [...inputCurves(i)]);
+    const guided = guide.length ? followGuide(curves, guide, axis.point, axis.direction, context.tolerance) : undefined;
+    if (guided && 'code' in guided) return failure(guided.code, guided.message, guided.place);
     const { closed, open } = chainCurves(curves, context.tolerance);
     let builder = new BodyBuilder();
     const id = context.stepId;
     [...closed, ...open.map((o) => o.chain)].forEach((chain, k) =>
       chain.flatMap(smoothPieces).forEach((c, i) => {
         const prefix = `${id}${k ? `.loop${k}` : ''}${i ? `.${i}` : ''}`;
-        surfaceBody(revolvedSurface(c, axis.point, axis.direction, span[0] * DEG, span[1] * DEG), { prefix, face: () => `${prefix}:turned` }, builder);
+        surfaceBody(guided ? guided.surface(c) : revolvedSurface(c, axis.point, axis.direction, span[0] * DEG, span[1] * DEG), { prefix, face: () => `${prefix}:turned` }, builder);
       }),
     );
     let body = joinEqualEdges(builder);
     const notes: string[] = [];
+    if (guided && guided.miss > context.tolerance) notes.push(`The guide passes ${formatNumber(guided.miss, 4)} mm beside the profile: the skin follows the guide`);
     if (p.cap) {
       builder = builderFrom(body);
       rimChains(body).forEach((chain, i) => {
@@ -87,10 +92,10 @@ export default defineTool({
     } else if (outwardFlux(body) < 0) body = flipBody(body);
     return {
       outputs: { main: bodyPiece(body) },
-      diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })),
+      diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: guided ? 'guide' : 'cap', message })),
       facts: [
         { label: 'faces', value: String(body.faces.length) },
-        { label: 'angle', value: `${Number((span[1] - span[0]).toFixed(4))}°` },
+        { label: 'angle', value: guided ? 'as the guide' : `${Number((span[1] - span[0]).toFixed(4))}°` },
       ],
     };
   },
@@ -107,6 +112,53 @@ function axisOf(list: readonly Parameters<typeof inputPlane>[0][], world: 'x' | 
   }
   const f = inputPlane(list[0]);
   return f && { point: f.origin, direction: f.z };
+}
+
+/** How a profile follows a guide: where it is hung on it, and the surface for each of its curves. */
+function followGuide(
+  profile: readonly NurbsCurve[],
+  guide: readonly NurbsCurve[],
+  centre: Vec3,
+  axis: Vec3,
+  tolerance: number,
+): { miss: number; surface: (c: NurbsCurve) => NurbsSurface } | { code: string; message: string; place?: Vec3[] } {
+  const chain = joinCurves(profile);
+  const round = joinCurves(guide);
+  const [a, b] = domain(chain);
+  const [g0, g1] = domain(round);
+  // the place of the profile nearest to the guide
+  let best = { distance: Infinity, t: a, point: startPoint(chain), on: startPoint(round) };
+  const ends = [a, b];
+  for (let i = 0; i <= 64; i++) ends.push(a + ((b - a) * i) / 64);
+  for (const t of ends) {
+    const q = pointAt(chain, t);
+    const foot = closestOnCurve(round, q);
+    if (foot.distance < best.distance - 1e-9) best = { distance: foot.distance, t, point: q, on: foot.point };
+  }
+  const radial = (p: Vec3): Vec3 => {
+    const d = sub(p, centre);
+    return sub(d, [axis[0] * dot(d, axis), axis[1] * dot(d, axis), axis[2] * dot(d, axis)]);
+  };
+  const spoke = radial(best.point);
+  const radius = length(spoke);
+  if (radius < 1e-6) return { code: 'guide-on-axis', message: 'The guide meets the profile on the axis: there is nothing to stretch. Move the guide outwards', place: [best.point] };
+  const out = unit(spoke);
+  const side = cross(axis, out);
+  for (let i = 0; i <= 64; i++) {
+    const q = pointAt(chain, a + ((b - a) * i) / 64);
+    const off = Math.abs(dot(sub(q, centre), side));
+    if (off > Math.max(10 * tolerance, 1e-6))
+      return { code: 'profile-plane', message: `A guided profile must lie in a plane through the axis; it is ${formatNumber(off, 4)} mm out of it here`, place: [q] };
+  }
+  for (let i = 0; i <= 128; i++) {
+    const q = pointAt(round, g0 + ((g1 - g0) * i) / 128);
+    if (length(radial(q)) < 1e-6) return { code: 'guide-on-axis', message: 'The guide touches the axis', place: [q] };
+  }
+  const height = dot(sub(best.point, centre), axis);
+  const [start, end] = [startPoint(chain), endPoint(chain)];
+  const far = distance(start, best.point) > distance(end, best.point) ? start : end;
+  const still = dot(sub(far, centre), axis);
+  return { miss: best.distance, surface: (c) => guidedRevolution(c, round, centre, axis, out, radius, height, still) };
 }
 
 /** A place where a profile in a plane through the axis changes sides. */

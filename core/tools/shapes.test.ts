@@ -1,35 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { type Body, faceNormal, isWatertight, massProperties, topologyOf, usedRange } from '../brep/index.ts';
-import { localKernel as kernel } from '../brep/local.ts';
+import { faceNormal, isWatertight, massProperties, topologyOf, usedRange } from '../brep/index.ts';
 import { measureSeams } from '../proof/index.ts';
-import { emptyModel, evaluateModel, type Model, type Pick, type Step, type StepResult } from '../recipe/index.ts';
-import { TOOLS } from './index.ts';
-
-type Given = Record<string, (string | Pick)[]>;
-const step = (id: string, tool: string, params: Record<string, unknown> = {}, inputs: Given = {}): Step => ({
-  id,
-  tool,
-  version: 1,
-  params,
-  inputs: Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.map((p): Pick => (typeof p === 'string' ? { step: p.split('/')[0], output: p.split('/')[1] ?? 'main' } : p))])),
-});
-async function run(...steps: Step[]): Promise<ReadonlyMap<string, StepResult>> {
-  const model: Model = { ...emptyModel('shapes'), steps };
-  return (await evaluateModel(model, { tools: TOOLS, kernel })).steps;
-}
-function bodyOf(r: ReadonlyMap<string, StepResult>, id: string, output = 'main'): Body {
-  const s = r.get(id);
-  const p = s?.outputs[output];
-  if (p?.kind !== 'skin' && p?.kind !== 'solid') throw new Error(`${id}: ${s?.status} ${s?.diagnostics.map((d) => d.message).join('; ')}`);
-  return p.body;
-}
-const volume = (b: Body) => massProperties(b).volume;
-const square = (s: number) => [
-  [s, s],
-  [-s, s],
-  [-s, -s],
-  [s, -s],
-];
+import type { Pick } from '../recipe/index.ts';
+import { bodyOf, run, square, step, volume } from '../testing/run.ts';
 
 describe('extrude', () => {
   it('a square with a round hole gives one hollow solid of exact volume', async () => {
@@ -194,6 +167,37 @@ describe('revolve', () => {
     );
     expect(isWatertight(bodyOf(r, 'b'))).toBe(true);
     expect(Math.abs(volume(bodyOf(r, 'b')) / ((4 / 3) * Math.PI * 343) - 1)).toBeLessThan(1e-12);
+  });
+  it('guided: a straight profile round an ellipse is an elliptic cylinder; a slanted guide lifts the top', async () => {
+    const r = await run(
+      front,
+      {
+        ...step('p', 'polyline', {
+          points: [
+            [10, 0],
+            [10, 15],
+          ],
+        }),
+        inputs: { plane: [{ step: 'f', output: 'main' }] },
+      },
+      step('e', 'ellipse', { radiusX: 10, radiusY: 6 }),
+      step('g', 'revolve', { cap: true }, { profile: ['p'], guide: ['e'] }),
+      step('up', 'work-plane', { offset: [0, 0, 15] }),
+      { ...step('c', 'circle', { radius: 10 }), inputs: { plane: [{ step: 'up', output: 'main' }] } },
+      step('tilt', 'move', { turns: [0, 0, 0], by: [0, 0, 0] }, { pieces: ['c'] }),
+      step('o', 'revolve', {}, { profile: ['p'], guide: ['tilt'] }),
+      step('axis', 'polyline', {
+        points: [
+          [0, 0, 0],
+          [0, 0, 5],
+        ],
+      }),
+      step('bad', 'revolve', {}, { profile: ['p'], guide: ['axis'] }),
+    );
+    expect(Math.abs(volume(bodyOf(r, 'g')) / (Math.PI * 60 * 15) - 1)).toBeLessThan(1e-9);
+    expect(bodyOf(r, 'g').solids.length).toBe(1);
+    expect(massProperties(bodyOf(r, 'o')).area).toBeCloseTo(2 * Math.PI * 10 * 15, 6);
+    expect(r.get('bad')?.diagnostics[0].code).toBe('guide-on-axis');
   });
   it('a profile across the axis is refused with the place', async () => {
     const r = await run(front, { ...step('c', 'circle', { radius: 7 }), inputs: { plane: [{ step: 'f', output: 'main' }] } }, step('b', 'revolve', {}, { profile: ['c'] }));
