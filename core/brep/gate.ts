@@ -24,7 +24,7 @@ export interface GateExpectation {
 export function inspect(b: Body, expect: GateExpectation): GateReport {
   const reasons: string[] = [];
   const largestTolerance = b.edges.reduce((m, e) => Math.max(m, e.tolerance), 0);
-  const mass = massProperties(b);
+  const mass = massProperties(b, undefined, true);
   if (!b.faces.length) reasons.push('it has no faces');
   if (expect.tolerance !== undefined && largestTolerance > expect.tolerance) reasons.push(`its edges are off their faces by ${largestTolerance.toPrecision(2)} mm`);
   if (expect.watertight && !isWatertight(b)) reasons.push(`${topologyOf(b).rims.length} edges are open`);

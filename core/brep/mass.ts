@@ -11,35 +11,20 @@ export interface MassProperties {
   readonly centre: Vec3;
   /** Centre of the surface. */
   readonly areaCentre: Vec3;
+  /** Integral of the outward unit normal; zero for closed bodies. */
+  readonly vectorArea: Vec3;
 }
 
 /**
  * Exact area, volume and centres by Green's theorem on each face: the integral over the trimmed domain becomes a closed integral of
- * F(u, v) dv, F being the inner Gauss integral in u from the edge of the domain, split at every knot. Doubled until two results agree.
+ * F(u, v) dv, F being the inner Gauss integral in u from the edge of the domain, split at every knot. Doubled until two results agree to
+ * 1e-10, with `quick` to 1e-6 (for decisions only).
  */
-export function massProperties(b: Body, faces: readonly number[] = b.faces.map((_, i) => i)): MassProperties {
-  const sum = new Float64Array(8);
+export function massProperties(b: Body, faces: readonly number[] = b.faces.map((_, i) => i), quick = false): MassProperties {
+  const sum = new Float64Array(VALUES);
   for (const i of faces) {
-    const f = b.faces[i];
-    const cached = known.get(f);
-    if (cached) {
-      for (let k = 0; k < 8; k++) sum[k] += cached[k];
-      continue;
-    }
-    let previous = integrateFace(b, f, 8, 1);
-    for (const [order, cells] of [
-      [12, 1],
-      [12, 2],
-      [12, 4],
-      [12, 8],
-    ] as const) {
-      const next = integrateFace(b, f, order, cells);
-      const settled = Math.abs(next[0] - previous[0]) <= 1e-10 * Math.abs(next[0]) + 1e-14 && Math.abs(next[1] - previous[1]) <= 1e-10 * (Math.abs(next[1]) + Math.abs(next[0])) + 1e-14;
-      previous = next;
-      if (settled) break;
-    }
-    known.set(f, previous);
-    for (let k = 0; k < 8; k++) sum[k] += previous[k];
+    const part = faceIntegrals(b, b.faces[i], quick);
+    for (let k = 0; k < VALUES; k++) sum[k] += part[k];
   }
   const [area, volume] = sum;
   return {
@@ -47,18 +32,99 @@ export function massProperties(b: Body, faces: readonly number[] = b.faces.map((
     volume,
     centre: Math.abs(volume) > 1e-12 ? [sum[2] / volume, sum[3] / volume, sum[4] / volume] : [0, 0, 0],
     areaCentre: area > 0 ? [sum[5] / area, sum[6] / area, sum[7] / area] : [0, 0, 0],
+    vectorArea: [sum[8], sum[9], sum[10]],
   };
+}
+
+/** area, volume, first moments of volume x3, first moments of area x3, vector area x3 */
+const VALUES = 11;
+
+function faceIntegrals(b: Body, f: Face, quick: boolean): Float64Array {
+  // a quick value never comes from an exact one: the same call must give the same number whatever was asked before
+  if (quick) {
+    const value = rough.get(f) ?? settled(b, f, 5, 8, 1e-6);
+    rough.set(f, value);
+    return value;
+  }
+  const cached = known.get(f) ?? recall(b, f);
+  if (cached) return cached;
+  const value = settled(b, f, 6, 9, 1e-10);
+  remember(b, f, value);
+  return value;
+}
+
+/** Integrals with ever more nodes until two results agree. */
+function settled(b: Body, f: Face, first: number, second: number, relative: number): Float64Array {
+  let previous = integrateFace(b, f, first, 1);
+  for (const [order, cells] of [
+    [second, 1],
+    [12, 2],
+    [12, 4],
+    [12, 8],
+  ] as const) {
+    const next = integrateFace(b, f, order, cells);
+    const done = [0, 1].every((k) => Math.abs(next[k] - previous[k]) <= relative * (Math.abs(next[k]) + Math.abs(next[0])) + 1e-14);
+    previous = next;
+    if (done) break;
+  }
+  return previous;
 }
 
 const jet = new Float64Array(12);
 const basis = new Float64Array(64);
 const known = new WeakMap<Face, Float64Array>();
+const rough = new WeakMap<Face, Float64Array>();
+/** Results by the content of a face: a face that comes back unchanged from the kernel is a new object with the same numbers. */
+const byContent = new Map<string, Float64Array>();
+const CONTENT_LIMIT = 4000;
 
-/** [area, volume, first moments of volume x3, first moments of area x3] of one face. */
+function recall(b: Body, f: Face): Float64Array | undefined {
+  const found = byContent.get(contentKey(b, f));
+  if (found) known.set(f, found);
+  return found;
+}
+function remember(b: Body, f: Face, value: Float64Array): void {
+  known.set(f, value);
+  if (byContent.size >= CONTENT_LIMIT) byContent.delete(byContent.keys().next().value as string);
+  byContent.set(contentKey(b, f), value);
+}
+/** 2 x 32 bit hash (FNV-1a style, two seeds) over all numbers that the integral depends on. */
+function contentKey(b: Body, f: Face): string {
+  let h1 = 0x811c9dc5;
+  let h2 = 0x9e3779b9;
+  let count = 0;
+  const mix = (list: ArrayLike<number>) => {
+    for (let i = 0; i < list.length; i++) {
+      one[0] = list[i];
+      h1 = Math.imul(h1 ^ bits[0], 0x01000193) ^ bits[1];
+      h2 = Math.imul(h2 ^ bits[1], 0x85ebca6b) + bits[0];
+      h1 = (h1 << 13) | (h1 >>> 19);
+      h2 = (h2 << 17) | (h2 >>> 15);
+    }
+    count += list.length;
+  };
+  mix([f.surface.degreeU, f.surface.degreeV, f.reversed ? 1 : 0]);
+  mix(f.surface.knotsU);
+  mix(f.surface.knotsV);
+  mix(f.surface.control);
+  if (f.turnU) mix(f.turnU);
+  if (f.turnV) mix(f.turnV);
+  for (const loop of f.loops)
+    for (const use of loop) {
+      mix([use.reversed ? 1 : 0, use.pcurve.curve.degree, ...b.edges[use.edge].range]);
+      mix(use.pcurve.curve.knots);
+      mix(use.pcurve.curve.control);
+      if (use.pcurve.turn) mix(use.pcurve.turn);
+    }
+  return `${h1 >>> 0},${h2 >>> 0},${count}`;
+}
+const one = new Float64Array(1);
+const bits = new Int32Array(one.buffer);
+
 function integrateFace(b: Body, f: Face, order: number, cells: number): Float64Array {
   const s = f.surface;
-  const out = new Float64Array(8);
-  const line = new Float64Array(8);
+  const out = new Float64Array(VALUES);
+  const line = new Float64Array(VALUES);
   const { nodes, weights } = gaussRule(order);
   const ku = knotRuns(s.knotsU, s.degreeU).values;
   const kv = knotRuns(s.knotsV, s.degreeV).values;
@@ -113,6 +179,9 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
     line[5] += x * area;
     line[6] += y * area;
     line[7] += z * area;
+    line[8] += nx * weight;
+    line[9] += ny * weight;
+    line[10] += nz * weight;
   };
   // nodes of whole spans are the same for every v
   const stride = 2 * (p + 1);
@@ -168,14 +237,14 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
             if (Math.abs(p.dv) < 1e-300) continue;
             inner(p.u, p.v);
             const w = weights[g] * h * p.dv * (use.reversed ? -1 : 1);
-            for (let k = 0; k < 8; k++) out[k] += w * line[k];
+            for (let k = 0; k < VALUES; k++) out[k] += w * line[k];
           }
         }
     }
   // areas count positive whichever way the loops run in the chart
   const turn = out[0] < 0 ? -1 : 1;
   for (const k of [0, 5, 6, 7]) out[k] *= turn;
-  for (const k of [1, 2, 3, 4]) out[k] *= sign;
+  for (const k of [1, 2, 3, 4, 8, 9, 10]) out[k] *= sign;
   return out;
 }
 

@@ -54,7 +54,7 @@ export interface SplitResult {
 }
 /** Splits a skin or solid by tool bodies. Nothing is removed; area must be kept. */
 export async function splitBody(kernel: KernelService, target: Body, tools: readonly Body[], tolerance: number, cutterName: string, options?: CallOptions): Promise<SplitResult> {
-  const area = massProperties(target).area;
+  const area = massProperties(target, undefined, true).area;
   let last: unknown;
   for (const fuzzy of [0, tolerance]) {
     try {
@@ -90,7 +90,7 @@ export interface SewResult {
 export async function sewBodies(kernel: KernelService, bodies: readonly Body[], tolerance: number, options?: CallOptions): Promise<SewResult> {
   // faces go in one by one, so that each keeps its place in the history
   const single = bodies.flatMap((b) => b.faces.map((_, i) => subBody(b, [i])));
-  const area = single.reduce((s, b) => s + massProperties(b).area, 0);
+  const area = single.reduce((s, b) => s + massProperties(b, undefined, true).area, 0);
   const r = await kernel.run('sew', { inputs: single.map(textOf), tolerance, nonManifold: false }, options);
   const body = withShells(named(readText(r.text), single, r.map));
   const size = boxSize(bodyBox(combineBodies(bodies)));

@@ -32,7 +32,7 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
     // by arc length: the kernel's own parameter has jumps of speed
     const byLength = lengthParameter(e.curve, a, z);
     const sample = (s: number, out: Float64Array) => {
-      const t = byLength.at(s);
+      const t = byLength.near(s);
       if (tool && faces.length && t > a && t < z) {
         const [p, tangent] = traceTangent(e, t);
         const found = onBoth(faces[0].surface, useUV(faces[0], uses[i][0].use, t), tool, toolFoot, p, tangent);
@@ -121,12 +121,12 @@ function onBoth(
 }
 
 /** Lengths at which the edge crosses knot lines of its surfaces: it is no smoother there than they are. */
-function breaksAlong(by: { total: number; at: (s: number) => number }, at: (t: number) => { s: NurbsSurface; uv: readonly [number, number] }[]): FitSeed[] {
+function breaksAlong(by: { total: number; near: (s: number) => number }, at: (t: number) => { s: NurbsSurface; uv: readonly [number, number] }[]): FitSeed[] {
   const out: FitSeed[] = [];
   const n = 160;
-  let last = at(by.at(0));
+  let last = at(by.near(0));
   for (let k = 1; k <= n; k++) {
-    const now = at(by.at((by.total * k) / n));
+    const now = at(by.near((by.total * k) / n));
     now.forEach(({ s, uv }, f) => {
       for (const d of [0, 1] as const) {
         const degree = d === 0 ? s.degreeU : s.degreeV;
@@ -137,7 +137,7 @@ function breaksAlong(by: { total: number; at: (s: number) => number }, at: (t: n
           let [low, high] = [(by.total * (k - 1)) / n, (by.total * k) / n];
           for (let m = 0; m < 40; m++) {
             const mid = (low + high) / 2;
-            if ((at(by.at(mid))[f].uv[d] - knot) * p > 0) low = mid;
+            if ((at(by.near(mid))[f].uv[d] - knot) * p > 0) low = mid;
             else high = mid;
           }
           const continuity = degree - runs.multiplicities[i + 1];

@@ -32,7 +32,7 @@ export async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'pi
     return {
       short,
       problem: short ? 'The cutter is too short: it ends inside the skin and does not part it. Extend it or use a longer one' : 'The cutter does not reach the skin: nothing was cut. Move it',
-      place: [massProperties(target).areaCentre],
+      place: [massProperties(target, undefined, true).areaCentre],
     };
   let regions: { region: CutRegion; body: Body }[];
   if (target.solids.length) {
@@ -40,7 +40,7 @@ export async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'pi
       const faces = shells.flatMap((s) => body.shells[s].faces);
       const part = subBody(body, faces);
       const whole: Body = { ...part, solids: [part.shells.map((_, i) => i)] };
-      const m = massProperties(body, faces);
+      const m = massProperties(body, faces, true);
       return { region: { faces, area: m.area, at: m.centre, centre: m.centre }, body: whole };
     });
   } else {

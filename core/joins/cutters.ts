@@ -98,7 +98,7 @@ export function curveCutter(given: readonly NurbsCurve[], target: Body, o: Cutte
     const longer = isClosed(joined, o.tolerance) ? joined : extendCurve(joined, o.extend.by, o.extend.by, o.extend.how);
     if (longer) curves = [longer];
   }
-  if (o.direction === 'normal') return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target).area), o.tolerance * 0.1);
+  if (o.direction === 'normal') return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target, undefined, true).area), o.tolerance * 0.1);
   if (o.direction !== 'plane') return curtainCutter(curves, o.direction === 'x' ? [1, 0, 0] : o.direction === 'y' ? [0, 1, 0] : [0, 0, 1], target);
   const plane = planeOf(given);
   if (!plane || plane.deviation > 1e-4) return 'the curve is not flat, so it has no cutting direction of its own: choose a direction';
@@ -134,7 +134,8 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
     if (!s) return void grown.push(subBody(b, [i]));
     changed = true;
     const r = surfaceBody(s, { prefix: f.name, face: (m, n) => `${f.name}.${m}.${n}` }).body;
-    grown.push(f.reversed ? { ...r, faces: r.faces.map((x) => ({ ...x, reversed: true })) } : r);
+    const record = f.record?.type === 1 ? f.record : undefined;
+    grown.push({ ...r, faces: r.faces.map((x) => ({ ...x, reversed: f.reversed, record })) });
   });
   return changed ? combineBodies(grown) : undefined;
 }

@@ -32,7 +32,7 @@ export function cutRegions(b: Body, cut: readonly number[]): CutRegion[] {
   }
   const mesh = meshBody(b, { chord: Math.max(1e-6, boxSize(bodyBox(b)) / 100), angle: 0.8 });
   return groups.map((faces): CutRegion => {
-    const m = massProperties(b, faces);
+    const m = massProperties(b, faces, true);
     const { point } = nearestOnFaces(mesh, faces, m.areaCentre);
     return { faces, area: m.area, at: point, centre: m.areaCentre };
   });

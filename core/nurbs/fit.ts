@@ -156,6 +156,20 @@ function solveNormal(A: Float64Array, B: Float64Array, n: number, half: number, 
   return true;
 }
 
+/** The function with its values kept: refinement asks again at the nodes of spans that stay. */
+function remembered(f: (t: number, out: Float64Array) => void, dim: number): (t: number, out: Float64Array) => void {
+  const kept = new Map<number, Float64Array>();
+  return (t, out) => {
+    let v = kept.get(t);
+    if (!v) {
+      v = new Float64Array(dim);
+      f(t, v);
+      kept.set(t, v);
+    }
+    out.set(v);
+  };
+}
+
 /** A break known beforehand, with the knot multiplicity its smoothness asks for (degree minus continuity). */
 export interface FitSeed {
   readonly t: number;
@@ -171,7 +185,7 @@ export interface SampledFit {
  * error is, starting from `seeds`. Rows of one result share one knot vector, so several curves can be fitted together.
  */
 export function fitFunction(
-  f: (t: number, out: Float64Array) => void,
+  given: (t: number, out: Float64Array) => void,
   a: number,
   b: number,
   dim: number,
@@ -192,6 +206,7 @@ export function fitFunction(
   }
   const multiplicity = new Map(merged.map((k) => [k.t, Math.min(degree, k.multiplicity)]));
   let breaks = [a, ...merged.map((k) => k.t), b];
+  const f = remembered(given, dim);
   const row = new Float64Array(dim);
   const value = new Float64Array(dim);
   const basis = new Float64Array(degree + 1);
@@ -245,7 +260,7 @@ export function fitFunction(
  * place. The result is clamped to [a, b]. Least squares on the periodic basis, dense normal equations.
  */
 export function fitPeriodic(
-  f: (t: number, out: Float64Array) => void,
+  given: (t: number, out: Float64Array) => void,
   a: number,
   b: number,
   dim: number,
@@ -269,6 +284,7 @@ export function fitPeriodic(
   }
   for (let i = breaks.length; i < degree + 1; i++) breaks.push(wrap(a + (period * (i + 0.5)) / (degree + 1)));
   breaks = [...new Set(breaks)].sort((x, y) => x - y);
+  const f = remembered(given, dim);
   const row = new Float64Array(dim);
   const basis = new Float64Array(degree + 1);
   let best: SampledFit | undefined;

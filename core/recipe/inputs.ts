@@ -28,7 +28,7 @@ export function inputPlane(i: Input): Frame | undefined {
   const edges = f.loops.flat().map((l) => edgeCurve(body.edges[l.edge]));
   const flat = planeOf(edges);
   if (!flat || flat.deviation > 1e-3) return undefined;
-  return frameFromNormal(massProperties(body, [i.face]).areaCentre ?? surfacePoint(f.surface, u, v), faceNormal(f, u, v));
+  return frameFromNormal(massProperties(body, [i.face], true).areaCentre ?? surfacePoint(f.surface, u, v), faceNormal(f, u, v));
 }
 export function inputPoint(i: Input): Vec3 | undefined {
   if (i.piece.kind === 'point') return i.piece.point;
@@ -50,7 +50,7 @@ export function partPlace(body: Body, kind: Part['kind'], index: number): Vec3 {
     const e = body.edges[index];
     return edgePoint(e, (e.range[0] + e.range[1]) / 2);
   }
-  return massProperties(body, [index]).areaCentre;
+  return massProperties(body, [index], true).areaCentre;
 }
 
 export type Found = { index: number; sure: boolean } | { candidates: { name: string; place: Vec3 }[] };

@@ -239,10 +239,8 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
 
 /** Positive when the faces of a closed or nearly closed skin look away from its middle. */
 export function outwardFlux(b: Body): number {
-  const m = massProperties(b);
-  const c = m.areaCentre;
-  const moved = { ...b, faces: b.faces.map((f) => ({ ...f, surface: { ...f.surface, control: f.surface.control.map((x, i, all) => (i % 4 === 3 ? x : x - c[i % 4] * all[i - (i % 4) + 3])) } })) };
-  return massProperties(moved).volume;
+  const m = massProperties(b, undefined, true);
+  return m.volume - dot(m.areaCentre, m.vectorArea) / 3;
 }
 
 /** All sections on one knot vector, by share of length, fitted together; kinks become full knots and meet each other when counts agree. */

@@ -35,6 +35,8 @@ export type RaiseOutcome = Raised | { readonly ok: false; readonly message: stri
 
 const straight = (x0: number, y0: number, x1: number, y1: number, t0: number, t1: number) => ({ curve: line2([x0, y0], [x1, y1], t0, t1) });
 
+const isLine = (c: NurbsCurve) => c.degree === 1 && c.control.length === 8;
+
 /** Side faces of a chain moved by a vector; neighbours share their upright edges. `low` re-uses edges made before. */
 export function raiseStraight(k: BodyBuilder, chain: readonly NurbsCurve[], by: Vec3, prefix: string, closed: boolean, low?: readonly number[]): Raised {
   const base = low ?? chain.map((c, i) => k.edge(c, `${prefix}.start.${i}`));
@@ -47,6 +49,14 @@ export function raiseStraight(k: BodyBuilder, chain: readonly NurbsCurve[], by: 
   chain.forEach((c, i) => {
     const [a, b] = domain(c);
     const next = closed ? upright[(i + 1) % chain.length] : upright[i + 1];
+    const name = `${prefix}:side${chain.length > 1 ? `.${i}` : ''}`;
+    if (isLine(c)) {
+      const x = unit(sub(endPoint(c), startPoint(c)));
+      const z = unit(cross(x, by));
+      const loop = [base[i], next, high[i], upright[i]].map((edge, m) => ({ edge, reversed: m > 1 }));
+      k.flatFace({ origin: startPoint(c), x, y: cross(z, x), z }, [loop], name);
+      return;
+    }
     k.face(
       extrudedSurface(c, by),
       [
@@ -57,7 +67,7 @@ export function raiseStraight(k: BodyBuilder, chain: readonly NurbsCurve[], by: 
           { edge: upright[i], reversed: true, pcurve: straight(a, 0, a, 1, 0, 1) },
         ],
       ],
-      `${prefix}:side${chain.length > 1 ? `.${i}` : ''}`,
+      name,
     );
   });
   return { ok: true, low: base, high };
@@ -72,7 +82,7 @@ const leftOf = (c: NurbsCurve, t: number, up: Vec3): Vec3 => unit(cross(up, deri
  */
 export function offsetFlat(c: NurbsCurve, up: Vec3, w: number, tolerance: number): NurbsCurve {
   const [a, b] = domain(c);
-  if (c.degree === 1 && c.control.length === 8) return transformCurve(c, translation(scale(leftOf(c, a, up), w)));
+  if (isLine(c)) return transformCurve(c, translation(scale(leftOf(c, a, up), w)));
   const round = circleOf(c, up);
   if (round) {
     const control = new Float64Array(c.control);
@@ -246,6 +256,14 @@ export function raiseDrafted(
     if (last.end - first.end < 1e-9 * (b - a))
       return { ok: false, message: 'The draft is so steep that this wall vanishes before the end: use less draft or height', place: pointAt(chain[i], (a + b) / 2) };
     high[i] = k.edge(tops[i], `${prefix}.end.${i}`, [first.end, last.end]);
+    const name = `${prefix}:side${n > 1 ? `.${i}` : ''}`;
+    if (isLine(chain[i])) {
+      const x = unit(sub(endPoint(chain[i]), startPoint(chain[i])));
+      const z = unit(cross(x, sub(startPoint(tops[i]), startPoint(grown[i]))));
+      const loop = [base[i], last.edge, high[i], first.edge].map((edge, m) => ({ edge, reversed: m > 1 }));
+      k.flatFace({ origin: startPoint(chain[i]), x, y: cross(z, x), z }, [loop], name);
+      continue;
+    }
     k.face(
       walls[i],
       [
@@ -256,7 +274,7 @@ export function raiseDrafted(
           { edge: first.edge, reversed: true, pcurve: { curve: first.curve } },
         ],
       ],
-      `${prefix}:side${n > 1 ? `.${i}` : ''}`,
+      name,
     );
   }
   return { ok: true, low: base, high };
