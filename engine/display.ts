@@ -1,6 +1,6 @@
-import { type BodyMesh, bodyBox, meshBody, topologyOf } from '@ample-skin/core/brep';
-import { type Box, boxOf, boxSize, type Vec3 } from '@ample-skin/core/math';
-import { controlPoints, displayParameters, pointAt } from '@ample-skin/core/nurbs';
+import { type Body, type BodyMesh, bodyBox, edgeCurve, meshBody, topologyOf, traceTangent, useUV } from '@ample-skin/core/brep';
+import { type Box, boxOf, boxSize, cross, scale, unit, type Vec3 } from '@ample-skin/core/math';
+import { arcLength, controlPoints, displayParameters, pointAt, surfaceNormal } from '@ample-skin/core/nurbs';
 import { type Piece, partName } from '@ample-skin/core/recipe';
 
 /** What the view needs of a piece: flat, transferable arrays in single precision around `origin`. */
@@ -12,6 +12,8 @@ export type PieceDisplay =
       readonly box: Box;
       readonly mesh: DisplayMesh;
       readonly edges: readonly DisplayEdge[];
+      /** Short strokes across the rims, pointing out of the faces: pairs of points. */
+      readonly ticks: Float32Array;
       readonly faces: readonly { name: string; colour?: string }[];
       readonly vertices: readonly { point: Vec3; name: string }[];
     }
@@ -38,6 +40,28 @@ export interface DisplayEdge {
 }
 
 const single = (a: Float64Array, origin: Vec3): Float32Array => Float32Array.from(a, (x, i) => x - origin[i % 3]);
+
+/** Strokes at even steps along every rim, in the face's tangent plane and away from it. */
+function rimTicks(b: Body, size: number, origin: Vec3): Float32Array {
+  const { uses, rims } = topologyOf(b);
+  const out: number[] = [];
+  for (const i of rims) {
+    const e = b.edges[i];
+    const { face, use } = uses[i][0];
+    const f = b.faces[face];
+    const curve = edgeCurve(e);
+    const n = Math.max(2, Math.min(200, Math.round(arcLength(curve) / (size / 36))));
+    for (let k = 0; k < n; k++) {
+      const t = e.range[0] + ((e.range[1] - e.range[0]) * (k + 0.5)) / n;
+      const [p, d] = traceTangent(e, t);
+      const normal = surfaceNormal(f.surface, ...useUV(f, use, t));
+      // the face lies on the left of its loop seen against its own normal
+      const away = unit(scale(cross(d, normal), use.reversed ? -1 : 1));
+      for (const reach of [0, size / 90]) for (let x = 0; x < 3; x++) out.push(p[x] + away[x] * reach - origin[x]);
+    }
+  }
+  return Float32Array.from(out);
+}
 
 export function displayMesh(m: BodyMesh, origin: Vec3): DisplayMesh {
   return {
@@ -73,6 +97,7 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
         box,
         mesh: displayMesh(mesh, origin),
         edges,
+        ticks: rimTicks(b, size, origin),
         faces: b.faces.map((f) => ({ name: f.name, colour: f.colour })),
         vertices: b.vertices.map((v, i) => ({ point: v.point, name: partName(b, 'vertex', i) })),
       };
@@ -116,7 +141,15 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
 export function transferables(d: PieceDisplay): ArrayBuffer[] {
   switch (d.kind) {
     case 'body':
-      return [d.mesh.positions.buffer, d.mesh.normals.buffer, d.mesh.curvature.buffer, d.mesh.indices.buffer, d.mesh.faceRanges.buffer, ...d.edges.map((e) => e.points.buffer)] as ArrayBuffer[];
+      return [
+        d.mesh.positions.buffer,
+        d.mesh.normals.buffer,
+        d.mesh.curvature.buffer,
+        d.mesh.indices.buffer,
+        d.mesh.faceRanges.buffer,
+        d.ticks.buffer,
+        ...d.edges.map((e) => e.points.buffer),
+      ] as ArrayBuffer[];
     case 'curve':
       return d.lines.map((l) => l.buffer) as ArrayBuffer[];
     case 'scan':

@@ -27,6 +27,7 @@ export interface StepView {
   readonly diagnostics: readonly Diagnostic[];
   readonly facts: StepResult['facts'];
   readonly marks: readonly MarkView[];
+  readonly actions: StepResult['actions'];
   readonly files: readonly OutputFile[];
   readonly ms: number;
   readonly outputs: readonly { key: string; kind: Piece['kind']; label?: string }[];
@@ -51,9 +52,9 @@ export interface SeamView extends Omit<SeamReport, 'samples'> {
   readonly key: string;
   readonly piece: string;
   readonly faceNames: readonly [string, string];
-  readonly target?: 'G0' | 'G1' | 'G2';
+  readonly target?: 'G0' | 'G1' | 'G2' | 'G3';
   readonly met: boolean;
-  readonly chart: readonly { at: number; gap: number; kink: number; step: number }[];
+  readonly chart: readonly { at: number; gap: number; kink: number; step: number; flow: number }[];
 }
 export interface ProofView {
   readonly piece: string;
@@ -167,6 +168,7 @@ export class Session {
           diagnostics: r.diagnostics,
           facts: r.facts,
           marks,
+          actions: r.actions,
           files: r.files,
           ms: r.ms,
           outputs: Object.entries(r.outputs).map(([o, p]) => ({ key: pieceKey(s.id, o), kind: p.kind, label: p.label })),
@@ -213,7 +215,7 @@ export class Session {
         faceNames: [b.faces[s.faces[0]].name, b.faces[s.faces[1]].name],
         target,
         met: gradeRank(s.grade) >= gradeRank(target ?? 'G0'),
-        chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step })),
+        chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step, flow: x.flow })),
       };
     });
     return { piece: key, seams, rims: p.rims.map((r) => ({ ...r, piece: key })), defects: p.defects.map((d) => ({ ...d, piece: key })), watertight: isWatertight(b) };

@@ -234,6 +234,36 @@ export function normalCurvature(j: SurfaceJet, t: Vec3): number {
   return first > 0 ? (dot(j.uu, j.normal) * x * x + 2 * dot(j.uv, j.normal) * x * y + dot(j.vv, j.normal) * y * y) / first : 0;
 }
 
+/**
+ * Derivative by arc length of the normal curvature along the section that leaves the point in direction `along` (unit, tangent) in the
+ * plane of `along` and the normal: third derivative of the height over the tangent plane. Zero where the parameters are singular.
+ */
+export function curvatureFlow(s: NurbsSurface, u: number, v: number, along: Vec3): number {
+  const d = new Float64Array(48);
+  evaluateSurface(s, u, v, 3, d);
+  // S^(k,l) stands at (4k + l)*3
+  const at = (k: number, l: number): Vec3 => [d[(4 * k + l) * 3], d[(4 * k + l) * 3 + 1], d[(4 * k + l) * 3 + 2]];
+  const n = surfaceNormal(s, u, v);
+  const side = cross(n, along);
+  const flat = (x: Vec3): [number, number] => [dot(x, along), dot(x, side)];
+  const [a, b] = [flat(at(1, 0)), flat(at(0, 1))];
+  const det = a[0] * b[1] - a[1] * b[0];
+  if (Math.abs(det) < 1e-14) return 0;
+  const solve = (r: readonly [number, number]): [number, number] => [(r[0] * b[1] - r[1] * b[0]) / det, (a[0] * r[1] - a[1] * r[0]) / det];
+  const mixed2 = (p: readonly [number, number], q: readonly [number, number]): Vec3 => {
+    const [uu, uv, vv] = [at(2, 0), at(1, 1), at(0, 2)];
+    return [0, 1, 2].map((k) => uu[k] * p[0] * q[0] + uv[k] * (p[0] * q[1] + p[1] * q[0]) + vv[k] * p[1] * q[1]) as unknown as Vec3;
+  };
+  const [x1, y1] = solve([1, 0]);
+  const second = mixed2([x1, y1], [x1, y1]);
+  const s2 = flat(second);
+  const two = solve([-s2[0], -s2[1]]);
+  const [uuu, uuv, uvv, vvv] = [at(3, 0), at(2, 1), at(1, 2), at(0, 3)];
+  const bend = mixed2([x1, y1], two);
+  const third = [0, 1, 2].map((k) => uuu[k] * x1 ** 3 + 3 * uuv[k] * x1 * x1 * y1 + 3 * uvv[k] * x1 * y1 * y1 + vvv[k] * y1 ** 3 + 3 * bend[k]) as unknown as Vec3;
+  return dot(third, n);
+}
+
 export function transformSurface(s: NurbsSurface, map: Affine): NurbsSurface {
   const control = new Float64Array(s.control.length);
   for (let i = 0; i < control.length; i += 4) {

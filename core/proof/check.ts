@@ -8,10 +8,12 @@ export interface CheckReport {
   readonly faces: number;
   readonly seams: {
     readonly count: number;
-    readonly worst: { readonly gapMm: number; readonly kinkDeg: number; readonly curvatureStepPct: number };
+    readonly worst: { readonly gapMm: number; readonly kinkDeg: number; readonly curvatureStepPct: number; readonly flowStepPct: number };
     readonly g0: number;
     readonly g1: number;
+    /** G2 and better. */
     readonly g2: number;
+    readonly g3: number;
   };
   readonly rims: { readonly count: number; readonly lengthMm: number };
   readonly watertight: boolean;
@@ -25,7 +27,7 @@ export interface CheckReport {
   readonly ms: number;
 }
 
-/** The whole test run of a body: seams, rims, mass, defects, and the kernel's own validity per face. g0, g1, g2 count seams by the grade they have. */
+/** The whole test run of a body: seams, rims, mass, defects, and the kernel's own validity per face. g0, g1, g2 count seams by the grade they have; those of g2 that are even G3 stand in g3 too. */
 export async function checkReport(b: Body, kernel: KernelService, tolerance: number, limits: GradeLimits = DEFAULT_LIMITS): Promise<CheckReport> {
   const start = performance.now();
   const seams = measureSeams(b, limits);
@@ -37,16 +39,17 @@ export async function checkReport(b: Body, kernel: KernelService, tolerance: num
   for (const f of kernelSays.badFaces)
     if (b.faces[f]) defects.push({ code: 'invalid-face', message: `Face ${b.faces[f].name || f + 1} does not pass the independent checker`, place: massProperties(b, [f]).areaCentre });
   if (b.solids.length && watertight && mass.volume < 0) defects.push({ code: 'inside-out', message: 'The solid is inside out', place: mass.areaCentre });
-  const worst = (key: 'gap' | 'kink' | 'step') => seams.reduce((m, s) => Math.max(m, s[key]), 0);
+  const worst = (key: 'gap' | 'kink' | 'step' | 'flow') => seams.reduce((m, s) => Math.max(m, s[key]), 0);
   return {
     unit: 'mm',
     faces: b.faces.length,
     seams: {
       count: seams.length,
-      worst: { gapMm: worst('gap'), kinkDeg: worst('kink'), curvatureStepPct: worst('step') },
+      worst: { gapMm: worst('gap'), kinkDeg: worst('kink'), curvatureStepPct: worst('step'), flowStepPct: worst('flow') },
       g0: seams.filter((s) => s.grade === 'G0').length,
       g1: seams.filter((s) => s.grade === 'G1').length,
-      g2: seams.filter((s) => s.grade === 'G2').length,
+      g2: seams.filter((s) => s.grade === 'G2' || s.grade === 'G3').length,
+      g3: seams.filter((s) => s.grade === 'G3').length,
     },
     rims: { count: rims.length, lengthMm: rims.reduce((s, r) => s + r.length, 0) },
     watertight,

@@ -7,9 +7,9 @@ import { pair } from './test-shapes.ts';
 /** Two strips over x<0 and x>0 that meet at x=0 with given height functions. */
 describe('seams of two strips', () => {
   const flat = () => 0;
-  it('a plane continued is G2', () => {
+  it('a plane continued is G3', () => {
     const [s] = measureSeams(pair(flat, flat));
-    expect(s.grade).toBe('G2');
+    expect(s.grade).toBe('G3');
     expect(s.gap).toBeLessThan(1e-12);
     expect(s.kink).toBeLessThan(1e-6);
   });
@@ -35,6 +35,25 @@ describe('seams of two strips', () => {
     );
     expect(s.step).toBeCloseTo((200 * 0.01) / 0.09, 4);
   });
+  it('curvature that meets but changes at another rate: G2 and not G3, with the known step of the flow', () => {
+    // third derivatives 0.006 and 0.012: 2 * 0.006 / 0.018
+    const [s] = measureSeams(
+      pair(
+        (x) => 0.02 * x * x + 0.001 * x ** 3,
+        (x) => 0.02 * x * x + 0.002 * x ** 3,
+      ),
+    );
+    expect(s.grade).toBe('G2');
+    expect(s.flow).toBeCloseTo((200 * 0.006) / 0.018, 3);
+    const [same] = measureSeams(
+      pair(
+        (x) => 0.02 * x * x + 0.001 * x ** 3,
+        (x) => 0.02 * x * x + 0.001 * x ** 3,
+      ),
+    );
+    expect(same.grade).toBe('G3');
+    expect(same.flow).toBeLessThan(1e-4);
+  });
   it('the grade does not change under motion; under scaling the kink and step stay', () => {
     const body = pair(
       (x) => 0.02 * x * x,
@@ -56,10 +75,11 @@ describe('seams of two strips', () => {
     expect(s.worst.kink[1]).toBeCloseTo(4.3, 0);
   });
   it('grades follow the limits', () => {
-    expect(gradeOf(0.01, 0, 0, DEFAULT_LIMITS)).toBe('open');
-    expect(gradeOf(0.001, 0.1, 0, DEFAULT_LIMITS)).toBe('G0');
-    expect(gradeOf(0.001, 0.01, 3, DEFAULT_LIMITS)).toBe('G1');
-    expect(gradeOf(0.001, 0.01, 1, DEFAULT_LIMITS)).toBe('G2');
+    expect(gradeOf(0.01, 0, 0, 0, DEFAULT_LIMITS)).toBe('open');
+    expect(gradeOf(0.001, 0.1, 0, 0, DEFAULT_LIMITS)).toBe('G0');
+    expect(gradeOf(0.001, 0.01, 3, 0, DEFAULT_LIMITS)).toBe('G1');
+    expect(gradeOf(0.001, 0.01, 1, 20, DEFAULT_LIMITS)).toBe('G2');
+    expect(gradeOf(0.001, 0.01, 1, 5, DEFAULT_LIMITS)).toBe('G3');
   });
   it('rims and defects have their places', () => {
     const body = pair(flat, flat);

@@ -1,15 +1,16 @@
 import { type Body, bodyBox, type Edge, type EdgeUse, type Face, rimChains, topologyOf, traceBreaks, traceTangent, usePoint, useUV } from '../brep/index.ts';
-import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, type Vec3 } from '../math/index.ts';
-import { normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
+import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, unit, type Vec3 } from '../math/index.ts';
+import { curvatureFlow, normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
 
-export type Grade = 'open' | 'G0' | 'G1' | 'G2';
-/** Limits for a grade to be met: mm, degrees, percent. */
+export type Grade = 'open' | 'G0' | 'G1' | 'G2' | 'G3';
+/** Limits for a grade to be met: mm, degrees, percent, percent. */
 export interface GradeLimits {
   readonly gap: number;
   readonly kink: number;
   readonly step: number;
+  readonly flow: number;
 }
-export const DEFAULT_LIMITS: GradeLimits = { gap: 0.005, kink: 0.05, step: 2 };
+export const DEFAULT_LIMITS: GradeLimits = { gap: 0.005, kink: 0.05, step: 2, flow: 10 };
 
 export interface SeamSample {
   /** Share of the edge's parameter range, 0..1. */
@@ -18,20 +19,22 @@ export interface SeamSample {
   readonly gap: number;
   readonly kink: number;
   readonly step: number;
+  readonly flow: number;
 }
 export interface SeamReport {
   readonly edge: number;
   readonly name: string;
   readonly faces: readonly [number, number];
   readonly length: number;
-  /** Worst values: mm, degrees, percent of curvature step across the seam. */
+  /** Worst values: mm, degrees, percent of curvature step across the seam, percent of step in the change of that curvature. */
   readonly gap: number;
   readonly kink: number;
   readonly step: number;
+  readonly flow: number;
   readonly meanGap: number;
   readonly meanKink: number;
   readonly meanStep: number;
-  readonly worst: { readonly gap: Vec3; readonly kink: Vec3; readonly step: Vec3 };
+  readonly worst: { readonly gap: Vec3; readonly kink: Vec3; readonly step: Vec3; readonly flow: Vec3 };
   readonly grade: Grade;
   readonly samples: readonly SeamSample[];
 }
@@ -78,13 +81,18 @@ export function measureSeamAt(a: Side, b: Side, e: Edge, t: number, size: number
   const tangent = traceTangent(e, t)[1];
   const across = cross(na, tangent);
   let step = 0;
+  let flow = 0;
   if (length(across) > 0) {
     const acrossB = cross(nb, tangent);
     const ka = normalCurvature(ja, across) * (a.face.reversed ? -1 : 1);
     const kb = normalCurvature(jb, acrossB) * (b.face.reversed ? -1 : 1);
     step = (200 * Math.abs(ka - kb)) / Math.max(Math.abs(ka) + Math.abs(kb), 1 / size);
+    // both are taken in the same direction of travel, from the first face into the second
+    const fa = curvatureFlow(a.face.surface, uvA[0], uvA[1], unit(across)) * (a.face.reversed ? -1 : 1);
+    const fb = curvatureFlow(b.face.surface, uvB[0], uvB[1], unit(acrossB)) * (b.face.reversed ? -1 : 1);
+    flow = (200 * Math.abs(fa - fb)) / Math.max(Math.abs(fa) + Math.abs(fb), 1 / size ** 2);
   }
-  return { point, gap: distance(ja.point, jb.point), kink, step };
+  return { point, gap: distance(ja.point, jb.point), kink, step, flow };
 }
 
 /** Measures one seam: at least 32 samples and 4 a span, then refined around the worst place of each number. */
@@ -101,7 +109,7 @@ export function measureSeam(b: Body, edge: number, limits: GradeLimits = DEFAULT
   const share = (t: number) => (t - e.range[0]) / (e.range[1] - e.range[0]);
   const samples: SeamSample[] = ts.map((t) => ({ at: share(t), ...measureSeamAt(A, B, e, t, size) }));
   const extra: SeamSample[] = [];
-  const worstOf = (key: 'gap' | 'kink' | 'step') => {
+  const worstOf = (key: 'gap' | 'kink' | 'step' | 'flow') => {
     let k = 0;
     samples.forEach((s, i) => {
       if (s[key] > samples[k][key]) k = i;
@@ -129,6 +137,7 @@ export function measureSeam(b: Body, edge: number, limits: GradeLimits = DEFAULT
   const gap = worstOf('gap');
   const kink = worstOf('kink');
   const step = worstOf('step');
+  const flow = worstOf('flow');
   const mean = (key: 'gap' | 'kink' | 'step') => samples.reduce((s, x) => s + x[key], 0) / samples.length;
   let len = 0;
   for (let i = 1; i < samples.length; i++) len += distance(samples[i].point, samples[i - 1].point);
@@ -140,20 +149,22 @@ export function measureSeam(b: Body, edge: number, limits: GradeLimits = DEFAULT
     gap: gap.gap,
     kink: kink.kink,
     step: step.step,
+    flow: flow.flow,
     meanGap: mean('gap'),
     meanKink: mean('kink'),
     meanStep: mean('step'),
-    worst: { gap: gap.point, kink: kink.point, step: step.point },
-    grade: gradeOf(gap.gap, kink.kink, step.step, limits),
+    worst: { gap: gap.point, kink: kink.point, step: step.point, flow: flow.point },
+    grade: gradeOf(gap.gap, kink.kink, step.step, flow.flow, limits),
     samples,
   };
 }
-export function gradeOf(gap: number, kink: number, step: number, limits: GradeLimits): Grade {
+export function gradeOf(gap: number, kink: number, step: number, flow: number, limits: GradeLimits): Grade {
   if (gap > limits.gap) return 'open';
   if (kink > limits.kink) return 'G0';
-  return step > limits.step ? 'G1' : 'G2';
+  if (step > limits.step) return 'G1';
+  return flow > limits.flow ? 'G2' : 'G3';
 }
-export const gradeRank = (g: Grade): number => ({ open: -1, G0: 0, G1: 1, G2: 2 })[g];
+export const gradeRank = (g: Grade): number => ({ open: -1, G0: 0, G1: 1, G2: 2, G3: 3 })[g];
 
 export interface RimReport {
   readonly edges: readonly number[];

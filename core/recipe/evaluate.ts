@@ -14,6 +14,7 @@ export interface StepResult {
   readonly diagnostics: readonly Diagnostic[];
   readonly facts: NonNullable<ToolResult['facts']>;
   readonly marks: NonNullable<ToolResult['marks']>;
+  readonly actions: NonNullable<ToolResult['actions']>;
   readonly files: NonNullable<ToolResult['files']>;
   readonly ms: number;
   readonly hash: string;
@@ -169,7 +170,7 @@ export async function evaluateModel(model: Model, options: EvaluateOptions): Pro
   return { steps: results, dials };
 }
 
-const empty = { facts: [], marks: [], files: [], ms: 0 };
+const empty = { facts: [], marks: [], actions: [], files: [], ms: 0 };
 
 async function evaluateStep(
   model: Model,
@@ -279,6 +280,7 @@ async function evaluateStep(
     diagnostics: all,
     facts: result.facts ?? [],
     marks: result.marks ?? [],
+    actions: result.actions ?? [],
     files: result.files ?? [],
     ms,
   };

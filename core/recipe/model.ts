@@ -37,7 +37,7 @@ export const lookSchema = z.object({
   group: z.string().optional(),
   locked: z.boolean().optional(),
 });
-export const targetSchema = z.enum(['G0', 'G1', 'G2']);
+export const targetSchema = z.enum(['G0', 'G1', 'G2', 'G3']);
 
 /** The model as data: what is saved, what the command line runs. */
 export const modelSchema = z.object({

@@ -54,9 +54,36 @@ export interface Diagnostic {
 }
 /** Marks drawn in the view while the step is open: arrows, numbers, lines. */
 export type Mark =
-  | { readonly kind: 'arrow'; readonly from: Vec3; readonly to: Vec3; readonly label?: string; readonly edit?: { readonly param: string; readonly index: number } }
+  | { readonly kind: 'arrow'; readonly from: Vec3; readonly to: Vec3; readonly label?: string }
+  | {
+      /** A point that is dragged along a line; the parameter becomes `template` with every '$share' replaced by the new share of length. */
+      readonly kind: 'slide';
+      readonly points: readonly Vec3[];
+      readonly closed: boolean;
+      readonly at: number;
+      readonly label?: string;
+      /** Unit direction drawn as an arrow at the point. */
+      readonly arrow?: Vec3;
+      readonly param: string;
+      readonly template: unknown;
+      /** What a click without dragging does. */
+      readonly click?: { readonly params: Readonly<Record<string, unknown>>; readonly hint: string };
+    }
+  | { readonly kind: 'link'; readonly points: readonly Vec3[] }
   | { readonly kind: 'number'; readonly at: Vec3; readonly label: string }
   | { readonly kind: 'region'; readonly body: Body; readonly faces: readonly number[]; readonly at: Vec3; readonly kept: boolean };
+
+export interface StepAction {
+  readonly label: string;
+  readonly params: Readonly<Record<string, unknown>>;
+}
+/** A slide's template with the share put in. */
+export function fillTemplate(template: unknown, share: number): unknown {
+  if (template === '$share') return share;
+  if (Array.isArray(template)) return template.map((x) => fillTemplate(x, share));
+  if (template && typeof template === 'object') return Object.fromEntries(Object.entries(template).map(([k, v]) => [k, fillTemplate(v, share)]));
+  return template;
+}
 
 export interface OutputFile {
   readonly name: string;
@@ -69,6 +96,8 @@ export interface ToolResult {
   /** Measured facts for the card, in order. */
   readonly facts?: readonly { readonly label: string; readonly value: string }[];
   readonly marks?: readonly Mark[];
+  /** One-click changes of this step's own parameters, offered on the card. */
+  readonly actions?: readonly StepAction[];
   readonly files?: readonly OutputFile[];
 }
 export const failure = (code: string, message: string, place?: readonly Vec3[], suggestions?: readonly RecipeEdit[]): ToolResult => ({

@@ -54,7 +54,7 @@ describe('loft', () => {
     }
     expect(worst).toBeLessThan(1e-6);
     const seam = measureSeams(r.body).find((s) => s.faces[0] === s.faces[1]);
-    expect(seam?.grade).toBe('G2');
+    expect(seam?.grade).toMatch(/^G[23]$/);
   });
   it('two circles are used exactly: frustum volume to 1e-12', () => {
     const r = good([chain(circleCurve(WORLD, 10)), chain(circleCurve(at(30), 4))]);

@@ -42,7 +42,9 @@ export interface LoftOptions {
 export interface LoftResult {
   readonly surface: NurbsSurface;
   readonly body: Body;
-  readonly starts: readonly { readonly point: Vec3; readonly direction: Vec3 }[];
+  /** For each chain section: its place in the list, points at even shares of its own length, and where and how the skin starts on it. */
+  readonly rails: readonly { readonly section: number; readonly points: readonly Vec3[]; readonly start: number; readonly reversed: boolean; readonly direction: Vec3 }[];
+  readonly closed: boolean;
   readonly exact: boolean;
   /** Largest angle between neighbouring rulings and the sections' common direction of travel, degrees; a measure of twist. */
   readonly twist: number;
@@ -53,6 +55,9 @@ export type LoftOutcome = { ok: true; result: LoftResult } | { ok: false; code: 
 
 interface Track {
   readonly curve: NurbsCurve;
+  /** Share of the curve's own length at which the track starts. */
+  readonly start: number;
+  readonly reversed: boolean;
   readonly total: number;
   readonly at: (share: number) => Vec3;
   /** Shares of length of corners strictly inside, and of the ends of its spans. */
@@ -92,8 +97,10 @@ function trackOf(curve: NurbsCurve, start: number, reversed: boolean, closed: bo
   }
   return {
     curve,
+    start: local(0),
+    reversed,
     total: by.total,
-    at: (share) => pointAt(curve, by.at(local(share) * by.total)),
+    at: (share) => pointAt(curve, by.near(local(share) * by.total)),
     spans,
     seamShare: closed ? shifted(0) : 0,
     startsAtKink: kinks[0] === 0,
@@ -233,8 +240,14 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
     }
   let body = builder.body();
   if (outwardFlux(body) < 0) body = flipBody(body);
-  const starts = tracks.map((t) => ({ point: t.at(0), direction: sub(t.at(0.04), t.at(0)) }));
-  return { ok: true, result: { surface, body, starts, exact: exact && fitDeviation === 0, twist: twistOf(tracks), capNotes, fitDeviation } };
+  const rails = tracks.map((t, k) => ({
+    section: chains[k].i,
+    points: Array.from({ length: 65 }, (_, i) => plain[k].at(i / 64)),
+    start: t.start,
+    reversed: t.reversed,
+    direction: sub(t.at(0.04), t.at(0)),
+  }));
+  return { ok: true, result: { surface, body, rails, closed, exact: exact && fitDeviation === 0, twist: twistOf(tracks), capNotes, fitDeviation } };
 }
 
 /** Positive when the faces of a closed or nearly closed skin look away from its middle. */

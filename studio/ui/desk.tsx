@@ -4,7 +4,7 @@ import { ChevronDown, ChevronUp } from 'lucide-react';
 import { change, type DeskTab, openStep, setStudio, useStudio, zoomTo } from '../state/store.ts';
 import { faceLabel, pickName, stepName } from './names.ts';
 
-const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒', G2: 'G2 ≈' };
+const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒', G2: 'G2 ≈', G3: 'G3 ≋' };
 
 /** The drawer below: seams as a test run, rims, defects, timing; the watertight state is always in view. */
 export function Desk() {
@@ -87,6 +87,7 @@ function Seams({ seams }: { seams: SeamView[] }) {
           <th className="num">gap mm</th>
           <th className="num">kink °</th>
           <th className="num">step %</th>
+          <th className="num">flow %</th>
           <th>Curvature step along the seam</th>
         </tr>
       </thead>
@@ -97,7 +98,7 @@ function Seams({ seams }: { seams: SeamView[] }) {
             aria-selected={lit?.piece === s.piece && lit.edges.includes(s.edge)}
             onClick={() => {
               setStudio({ lit: { piece: s.piece, edges: [s.edge] } });
-              zoomTo(s.grade === 'G2' || s.grade === 'G1' ? [s.worst.step] : [s.worst.kink]);
+              zoomTo(s.grade === 'G3' ? [s.worst.flow] : s.grade === 'G2' || s.grade === 'G1' ? [s.worst.step] : [s.worst.kink]);
             }}
           >
             <td>{i + 1}</td>
@@ -115,6 +116,7 @@ function Seams({ seams }: { seams: SeamView[] }) {
                 <option>G0</option>
                 <option>G1</option>
                 <option>G2</option>
+                <option>G3</option>
               </select>
             </td>
             <td className={s.grade === 'open' ? 'fail' : s.met ? 'met' : 'below'}>
@@ -124,6 +126,9 @@ function Seams({ seams }: { seams: SeamView[] }) {
             <td className="num">{small(s.kink, 4)}</td>
             <td className={`num ${s.kink > 0.5 ? 'dim' : ''}`} title={s.kink > 0.5 ? 'Across a kink the curvature step says little' : undefined}>
               {small(s.step, 2)}
+            </td>
+            <td className={`num ${s.step > 2 || s.kink > 0.5 ? 'dim' : ''}`} title="Step of the change of curvature across the seam: G3 within 10 %">
+              {small(s.flow, 1)}
             </td>
             <td>
               <Spark seam={s} />

@@ -1,8 +1,8 @@
 import { evaluateFormula, type Vec3 } from '@ample-skin/core/math';
 import { useEffect, useRef, useState } from 'react';
 import { keepDraft, notify, setParams, useStudio } from '../state/store.ts';
+import { drawnParam } from './drawing.ts';
 import { useDialNames } from './fields.tsx';
-import { drawnParam } from './model-view.tsx';
 
 /** Typed coordinates while drawing: two fields in the plane, Tab between them, Enter sets the point. */
 export function DrawBar({ onPoint }: { onPoint: (p: Vec3) => void }) {

@@ -1,36 +1,19 @@
-import { type Frame, toLocal, toWorld, type Vec3, WORLD } from '@ample-skin/core/math';
-import { fits, type Piece, pieceKey } from '@ample-skin/core/recipe';
+import { toWorld, type Vec3 } from '@ample-skin/core/math';
+import { pieceKey } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
-import { defaultOf, effectiveModel, endPreview, engine, getStudio, pickAt, setParams, setStudio, stepOf, useStudio } from '../state/store.ts';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { effectiveModel, engine, getStudio, pickAt, setStudio, stepOf, useStudio } from '../state/store.ts';
 import { VIEWS } from '../view/camera.ts';
+import type { Hit } from '../view/picking.ts';
 import { DARK, LIGHT } from '../view/theme.ts';
-import { type Hit, type HitFilter, Viewport } from '../view/viewport.ts';
+import { Viewport } from '../view/viewport.ts';
 import { ContextBar } from './context-bar.tsx';
 import { DrawBar } from './draw-bar.tsx';
+import { addPoint, drawnParam, frameOfStep, SLIDE_IDS, slidePoint, slidesOf } from './drawing.ts';
 import { HeadingDial } from './heading-dial.tsx';
 import { faceLabel, pickName } from './names.ts';
+import { attachPointer } from './pointer.ts';
 import { ViewBar } from './view-bar.tsx';
-
-type Formula = number | string;
-
-/** Plane of the open step (its plane slot), else the active plane, else the world. */
-export function frameOfStep(stepId: string | undefined): Frame {
-  const s = getStudio();
-  const step = stepOf(stepId);
-  const pick = step && 'plane' in (TOOLS.get(step.tool)?.slots ?? {}) ? step.inputs.plane?.[0] : s.plane;
-  const d = pick && s.pieces.get(pieceKey(pick.step, pick.output))?.display;
-  return d?.kind === 'plane' ? { origin: d.origin, x: d.x, y: d.y, z: d.z } : WORLD;
-}
-
-/** Points parameter of the open step that is drawn in the view, if it has one. */
-export function drawnParam(stepId: string | undefined) {
-  const step = stepOf(stepId);
-  const tool = step && TOOLS.get(step.tool);
-  if (!step || !tool?.draws) return undefined;
-  const raw = (step.params[tool.draws.points] ?? defaultOf(step.tool, tool.draws.points) ?? []) as Formula[][];
-  return { step, tool, draws: tool.draws, points: raw };
-}
 
 export function ModelView() {
   const host = useRef<HTMLDivElement>(null);
@@ -49,6 +32,7 @@ export function ModelView() {
   const draft = useStudio((s) => s.draft);
   const steps = useStudio((s) => s.steps);
   const zoom = useStudio((s) => s.zoomTo);
+  const proofs = useStudio((s) => s.proofs);
   const progress = useStudio((s) => s.progress);
   const computed = useStudio((s) => s.computed);
   const [tip, setTip] = useState<{ x: number; y: number; text: string }>();
@@ -58,7 +42,6 @@ export function ModelView() {
   const [angles, setAngles] = useState({ heading: 32, tilt: 22 });
   const [cursor, setCursor] = useState<Vec3>();
   const fitted = useRef(false);
-  const pointer = useRef<{ x: number; y: number }>({ x: 0, y: 0 });
 
   useEffect(() => {
     const v = new Viewport(host.current as HTMLElement, getStudio().view.dark ? DARK : LIGHT);
@@ -115,6 +98,10 @@ export function ModelView() {
       fitted.current = !getStudio().computing;
     }
   }, [pieces, looks, open, inputsOfOpen, computed, steps]);
+  // seam lines take the weight of their grade
+  useEffect(() => {
+    for (const [key, proof] of proofs) view.current?.setGrades(key, new Map(proof.seams.map((x) => [x.edge, x.grade])));
+  }, [proofs, pieces]);
   useEffect(() => view.current?.setTheme(settings.dark ? DARK : LIGHT), [settings.dark]);
   useEffect(() => view.current?.setLook(settings.look, settings.stripes), [settings.look, settings.stripes, pieces]);
   useEffect(() => {
@@ -128,7 +115,7 @@ export function ModelView() {
     const step = stepOf(open);
     const active = step && slot ? (step.inputs[slot] ?? []) : Object.values(step?.inputs ?? {}).flat();
     view.current?.highlight([...(hover ? [{ pick: hover, strong: true }] : []), ...selection.map((pick) => ({ pick, strong: true })), ...active.map((pick) => ({ pick, strong: false }))], lit);
-  }, [hover, selection, lit, open, slot, model, draft, pieces]);
+  }, [hover, selection, lit, open, slot, model, draft, pieces, proofs]);
 
   const drawn = drawnParam(open);
   const frame = frameOfStep(open);
@@ -148,10 +135,12 @@ export function ModelView() {
     const v = view.current;
     if (!v) return;
     const last = handles.at(-1)?.point;
+    const slides = slidesOf(marks);
     v.setOverlay({
-      handles,
+      handles: [...handles, ...slides.map((m, i) => ({ id: SLIDE_IDS + i, point: slidePoint(m) }))],
       polygon: drawn && !drawn.draws.maximum ? handles.map((h) => h.point) : undefined,
-      arrows: marks.filter((m) => m.kind === 'arrow').map((m) => ({ from: m.from, to: m.to })),
+      arrows: slides.flatMap((m) => (m.arrow ? [{ from: slidePoint(m), direction: m.arrow }] : [])),
+      links: marks.flatMap((m) => (m.kind === 'link' ? [m.points] : [])),
       rubber: drawing && cursor && last ? [last, cursor] : undefined,
       places: marks.filter((m) => m.kind === 'region').map((m) => ({ at: m.at, kept: m.kept })),
     });
@@ -179,303 +168,33 @@ export function ModelView() {
     v.onDraw = () => {
       const o = v.orbits[0];
       setAngles((a) => (a.heading === o.heading && a.tilt === o.tilt ? a : { heading: o.heading, tilt: o.tilt }));
-      const list = marks.flatMap((m) => (m.kind === 'arrow' && m.label ? [{ at: m.from, text: m.label }] : m.kind === 'number' ? [{ at: m.at, text: m.label }] : []));
+      const list = marks.flatMap((m) =>
+        m.kind === 'slide' && m.label
+          ? [{ at: slidePoint(m), text: m.label }]
+          : m.kind === 'arrow' && m.label
+            ? [{ at: m.from, text: m.label }]
+            : m.kind === 'number'
+              ? [{ at: m.at, text: m.label }]
+              : [],
+      );
       setBadges(list.map((b) => ({ ...v.project(b.at, 0), text: b.text })));
     };
     v.invalidate();
   }, [marks]);
 
-  const filter = useCallback((): HitFilter => {
-    const s = getStudio();
-    const step = stepOf(s.open);
-    const active = step && s.slot ? TOOLS.get(step.tool)?.slots[s.slot] : undefined;
-    if (active) {
-      const takes = (kind: Piece['kind'], part?: 'face' | 'edge' | 'vertex') => fits(active.accepts, { kind } as Piece, part);
-      return { face: takes('skin', 'face'), edge: takes('skin', 'edge'), vertex: takes('skin', 'vertex'), piece: (k) => takes(k) };
-    }
-    return { face: true, edge: true, vertex: false, piece: () => true };
-  }, []);
-  const local = (e: { clientX: number; clientY: number }) => {
-    const r = (area.current as HTMLElement).getBoundingClientRect();
-    return { x: e.clientX - r.left, y: e.clientY - r.top };
-  };
-  /** Plane point under the pointer with snaps to control points, curve ends and the grid. */
-  const snapped = useCallback((x: number, y: number): Vec3 | undefined => {
-    const v = view.current;
-    if (!v) return undefined;
-    const s = getStudio();
-    const f = frameOfStep(s.open);
-    const p = v.onPlane(x, y, f);
-    if (!p) return undefined;
-    const q = toLocal(f, p);
-    const candidates: Vec3[] = [];
-    if (s.view.snaps.end) for (const piece of s.pieces.values()) if (piece.display?.kind === 'curve' && piece.live) candidates.push(...piece.display.ends);
-    if (s.view.snaps.point)
-      for (const piece of s.pieces.values())
-        if (piece.display?.kind === 'curve' && piece.live)
-          for (const c of piece.display.control) for (let i = 0; i < c.points.length; i += 3) candidates.push([c.points[i], c.points[i + 1], c.points[i + 2]]);
-    const pane = v.paneAt(x, y);
-    let best: Vec3 | undefined;
-    let least = 9;
-    for (const c of candidates) {
-      const at = v.project(c, pane);
-      const d = Math.hypot(at.x - x, at.y - y);
-      const flat = toLocal(f, c);
-      if (d < least && Math.abs(flat[2]) < 1e-6) {
-        least = d;
-        best = [flat[0], flat[1], 0];
-      }
-    }
-    if (best) return best;
-    const g = s.view.gridStep;
-    if (!s.view.snaps.grid) return [Number(q[0].toFixed(3)), Number(q[1].toFixed(3)), 0];
-    return [Math.round(q[0] / g) * g, Math.round(q[1] / g) * g, 0];
-  }, []);
-
-  const addPoint = useCallback((p: Vec3) => {
-    const d = drawnParam(getStudio().open);
-    if (!d) return;
-    const first = d.points[0];
-    if (d.draws.maximum) {
-      if (!d.step.params[d.draws.points]) setParams(d.step.id, { [d.draws.points]: [[p[0], p[1]]] });
-      else if (d.draws.radius && first) setParams(d.step.id, { [d.draws.radius]: Math.max(1e-3, Number(Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])).toFixed(4))) });
-      return;
-    }
-    if (d.draws.closed && first && d.points.length > 2 && Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])) < 1e-6) {
-      setParams(d.step.id, { [d.draws.closed]: true });
-      return;
-    }
-    const last = d.points.at(-1);
-    if (last && Math.hypot(p[0] - Number(last[0]), p[1] - Number(last[1])) < 1e-9) return;
-    setParams(d.step.id, { [d.draws.points]: [...d.points, p[2] ? [p[0], p[1], p[2]] : [p[0], p[1]]] });
-  }, []);
-
-  /** A click on a trim's dots chooses what is kept. */
-  const clickRegion = useCallback((x: number, y: number): boolean => {
-    const v = view.current;
-    const s = getStudio();
-    const step = stepOf(s.open);
-    const tool = step && TOOLS.get(step.tool);
-    if (!v || !step || !tool || !('places' in tool.params.shape) || s.slot) return false;
-    const regions = (s.steps.get(step.id)?.marks ?? []).filter((m) => m.kind === 'region');
-    if (regions.length < 2) return false;
-    const pane = v.paneAt(x, y);
-    let best = -1;
-    let least = 16;
-    regions.forEach((r, i) => {
-      const p = v.project(r.at, pane);
-      const d = Math.hypot(p.x - x, p.y - y);
-      if (d < least) {
-        least = d;
-        best = i;
-      }
-    });
-    if (best < 0) return false;
-    const kept = regions.map((r, i) => (i === best ? !r.kept : r.kept));
-    if (!kept.some(Boolean)) return true;
-    setParams(step.id, { keep: 'picked', places: regions.filter((_, i) => kept[i]).map((r) => [...r.at]) });
-    return true;
-  }, []);
-
-  // pointer work: orbit, pan, handles, selection box, clicks
-  useEffect(() => {
-    const el = area.current as HTMLElement;
-    const v = view.current as Viewport;
-    const touches = new Map<number, { x: number; y: number }>();
-    let mode: 'none' | 'orbit' | 'pan' | 'handle' | 'box' = 'none';
-    let start = { x: 0, y: 0 };
-    let last = { x: 0, y: 0 };
-    let pane = 0;
-    let handle: { id: number; before: unknown; key: string; step: string; value: Formula[][] } | undefined;
-    let press: ReturnType<typeof setTimeout> | undefined;
-    let frameRequest = 0;
-    const list = (x: number, y: number) => {
-      const hits = v.hits(x, y, filter());
-      if (hits.length) setChooser({ x, y, hits: hits.slice(0, 9) });
-    };
-    const down = (e: PointerEvent) => {
-      if ((e.target as HTMLElement).closest('.viewbar, .dialbox, .contextbar, .drawbar, .chooser, .progress, select')) return;
-      setChooser(undefined);
-      const p = local(e);
-      fitted.current = true;
-      (document.activeElement as HTMLElement | null)?.blur?.();
-      el.setPointerCapture(e.pointerId);
-      touches.set(e.pointerId, p);
-      start = last = p;
-      pane = v.paneAt(p.x, p.y);
-      if (touches.size === 2) {
-        mode = 'pan';
-        return;
-      }
-      const id = e.button === 0 ? v.handleAt(p.x, p.y) : undefined;
-      const d = drawnParam(getStudio().open);
-      if (id !== undefined && d) {
-        mode = 'handle';
-        handle = { id, before: d.step.params[d.draws.points], key: d.draws.points, step: d.step.id, value: d.points };
-      } else if (e.button === 2 || e.button === 1) mode = 'pan';
-      else if (e.shiftKey) mode = 'box';
-      else mode = 'none';
-      if (e.button === 0 && mode === 'none')
-        press = setTimeout(() => {
-          mode = 'orbit';
-          list(p.x, p.y);
-        }, 650);
-    };
-    const move = (e: PointerEvent) => {
-      const p = local(e);
-      pointer.current = p;
-      const before = touches.get(e.pointerId);
-      if (!before) {
-        if (frameRequest) return;
-        frameRequest = requestAnimationFrame(() => {
-          frameRequest = 0;
-          hoverAt(p.x, p.y, e.target as HTMLElement);
-        });
-        return;
-      }
-      if (touches.size === 2) {
-        const other = [...touches].find(([k]) => k !== e.pointerId)?.[1];
-        if (other) {
-          const d0 = Math.hypot(before.x - other.x, before.y - other.y);
-          const d1 = Math.hypot(p.x - other.x, p.y - other.y);
-          const r = v.rects()[pane];
-          if (d0 > 0 && d1 > 0) v.orbits[pane].zoom(d0 / d1, 0, 0, r.width / r.height);
-          v.orbits[pane].pan((p.x - before.x) / 2, (p.y - before.y) / 2, r.height);
-          v.invalidate();
-        }
-        touches.set(e.pointerId, p);
-        return;
-      }
-      touches.set(e.pointerId, p);
-      if (mode === 'none' && Math.hypot(p.x - start.x, p.y - start.y) > 4) {
-        mode = 'orbit';
-        clearTimeout(press);
-      }
-      const r = v.rects()[pane];
-      if (mode === 'orbit') {
-        v.orbits[pane].orbit(p.x - last.x, p.y - last.y);
-        v.invalidate();
-      } else if (mode === 'pan') {
-        v.orbits[pane].pan(p.x - last.x, p.y - last.y, r.height);
-        v.invalidate();
-      } else if (mode === 'box') setBox({ x0: start.x, y0: start.y, x1: p.x, y1: p.y });
-      else if (mode === 'handle' && handle) {
-        const h = handle;
-        const q = snapped(p.x, p.y);
-        if (q) {
-          const value = h.value.map((x, i) => (i === h.id ? (x.length > 2 ? [q[0], q[1], x[2]] : [q[0], q[1]]) : x));
-          h.value = value;
-          setParams(h.step, { [h.key]: value }, true);
-        }
-      }
-      last = p;
-    };
-    const up = (e: PointerEvent) => {
-      clearTimeout(press);
-      if (!touches.delete(e.pointerId)) return;
-      const p = local(e);
-      if (mode === 'handle' && handle) endPreview(handle.step, handle.key, handle.before, handle.value);
-      else if (mode === 'box') {
-        setBox(undefined);
-        selectBox(start, p);
-      } else if (mode === 'none' && e.button === 0) click(p.x, p.y, e.ctrlKey || e.metaKey);
-      mode = 'none';
-      handle = undefined;
-    };
-    const click = (x: number, y: number, more: boolean) => {
-      const s = getStudio();
-      const d = drawnParam(s.open);
-      if (s.draft && d && !s.slot && s.draft.step.id === s.open) {
-        const q = snapped(x, y);
-        if (q) addPoint(q);
-        return;
-      }
-      if (clickRegion(x, y)) return;
-      const hits = v.hits(x, y, filter());
-      if (hits[0]) pickAt(hits[0].pick, more);
-      else if (!more && !s.slot) setStudio({ selection: [], lit: undefined });
-    };
-    const selectBox = (a: { x: number; y: number }, b: { x: number; y: number }) => {
-      const [x0, x1] = [Math.min(a.x, b.x), Math.max(a.x, b.x)];
-      const [y0, y1] = [Math.min(a.y, b.y), Math.max(a.y, b.y)];
-      if (x1 - x0 < 4 || y1 - y0 < 4) return;
-      const s = getStudio();
-      const inside = [...s.pieces.values()]
-        .filter((p) => p.live && p.display && !s.model.pieces[p.key]?.hidden)
-        .filter((p) => {
-          const bx = p.display?.box;
-          if (!bx) return false;
-          return [0, 1, 2, 3, 4, 5, 6, 7].every((k) => {
-            const q = v.project([k & 1 ? bx.max[0] : bx.min[0], k & 2 ? bx.max[1] : bx.min[1], k & 4 ? bx.max[2] : bx.min[2]], pane);
-            return q.x >= x0 && q.x <= x1 && q.y >= y0 && q.y <= y1;
-          });
-        });
-      const f = filter();
-      if (s.slot)
-        for (const p of inside) {
-          if (f.piece(p.kind)) pickAt({ step: p.step, output: p.output }, true);
-        }
-      else setStudio({ selection: inside.map((p) => ({ step: p.step, output: p.output })) });
-    };
-    const hoverAt = (x: number, y: number, target: HTMLElement) => {
-      if (target.closest('.viewbar, .dialbox, .contextbar, .drawbar, .chooser')) {
-        setTip(undefined);
-        return;
-      }
-      const s = getStudio();
-      if (s.draft && drawnParam(s.open) && !s.slot) {
-        const q = snapped(x, y);
-        setCursor(q ? toWorld(frameOfStep(s.open), q) : undefined);
-        setTip(q ? { x, y, text: `${Number(q[0].toFixed(3))}, ${Number(q[1].toFixed(3))}` } : undefined);
-        return;
-      }
-      const hit = v.hits(x, y, filter())[0];
-      setStudio({ hover: hit?.pick });
-      setTip(hit ? { x, y, text: hit.kind === 'face' ? faceLabel(hit.label) : pickName(hit.pick) } : undefined);
-    };
-    const leave = () => {
-      setTip(undefined);
-      setCursor(undefined);
-      setStudio({ hover: undefined });
-    };
-    const wheel = (e: WheelEvent) => {
-      e.preventDefault();
-      fitted.current = true;
-      const p = local(e);
-      const k = v.paneAt(p.x, p.y);
-      const r = v.rects()[k];
-      if (e.ctrlKey || Math.abs(e.deltaX) < Math.abs(e.deltaY) || e.deltaMode)
-        v.orbits[k].zoom(Math.exp(e.deltaY * (e.ctrlKey ? 0.01 : 0.0012)), ((p.x - r.x) / r.width) * 2 - 1, 1 - ((p.y - r.y) / r.height) * 2, r.width / r.height);
-      else v.orbits[k].pan(-e.deltaX, -e.deltaY, r.height);
-      v.invalidate();
-    };
-    const key = (e: KeyboardEvent) => {
-      if (e.key === 'Tab' && !/^(INPUT|SELECT|TEXTAREA|BUTTON)$/.test(document.activeElement?.tagName ?? '') && pointerInside(el)) {
-        e.preventDefault();
-        list(pointer.current.x, pointer.current.y);
-      }
-      if (e.key === 'Escape') setChooser(undefined);
-    };
-    const menu = (e: Event) => e.preventDefault();
-    el.addEventListener('pointerdown', down);
-    el.addEventListener('pointermove', move);
-    el.addEventListener('pointerup', up);
-    el.addEventListener('pointercancel', up);
-    el.addEventListener('pointerleave', leave);
-    el.addEventListener('wheel', wheel, { passive: false });
-    el.addEventListener('contextmenu', menu);
-    window.addEventListener('keydown', key);
-    return () => {
-      el.removeEventListener('pointerdown', down);
-      el.removeEventListener('pointermove', move);
-      el.removeEventListener('pointerup', up);
-      el.removeEventListener('pointercancel', up);
-      el.removeEventListener('pointerleave', leave);
-      el.removeEventListener('wheel', wheel);
-      el.removeEventListener('contextmenu', menu);
-      window.removeEventListener('keydown', key);
-    };
-  }, [addPoint, clickRegion, filter, snapped]);
+  useEffect(
+    () =>
+      attachPointer(area.current as HTMLElement, view.current as Viewport, {
+        tip: setTip,
+        chooser: setChooser,
+        box: setBox,
+        cursor: setCursor,
+        touched: () => {
+          fitted.current = true;
+        },
+      }),
+    [],
+  );
 
   // a picture for the home page, once things have settled
   useEffect(() => {
@@ -608,4 +327,3 @@ export function ModelView() {
     </div>
   );
 }
-const pointerInside = (el: HTMLElement) => el.matches(':hover');

@@ -3,7 +3,7 @@ import { TOOLS } from '@ample-skin/core/tools';
 import { Download } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import type { z } from 'zod';
-import { change, commit, defaultOf, discardDraft, keepDraft, recompute, setStudio, useStudio, zoomTo } from '../state/store.ts';
+import { change, commit, defaultOf, discardDraft, keepDraft, recompute, setParams, setStudio, useStudio, zoomTo } from '../state/store.ts';
 import { StepMenu } from './build-sheet.tsx';
 import { ParamField } from './fields.tsx';
 import { SlotField } from './slot-field.tsx';
@@ -73,6 +73,15 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
           )}
         </div>
       ))}
+      {!!r?.actions.length && !r.stale && (
+        <div className="actions">
+          {r.actions.map((a) => (
+            <button type="button" className="btn" key={a.label} onClick={() => setParams(step.id, a.params)}>
+              {a.label}
+            </button>
+          ))}
+        </div>
+      )}
       {!!r?.facts.length && !r.stale && (
         <dl className="factgrid">
           {r.facts.map((f) => (

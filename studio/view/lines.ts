@@ -1,0 +1,62 @@
+import type { Vec3 } from '@ample-skin/core/math';
+import { Line2 } from 'three/examples/jsm/lines/Line2.js';
+import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
+import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
+import type { ViewTheme } from './theme.ts';
+
+export type LineKind = 'ink' | 'rim' | 'page' | 'plum' | 'soft' | 'gridStrong' | 'x' | 'y';
+
+/** Screen-space lines: one material per kind and width, coloured by the theme. */
+export class LineKit {
+  private readonly materials = new Map<string, LineMaterial>();
+  constructor(private theme: ViewTheme) {}
+
+  setTheme(theme: ViewTheme): void {
+    this.theme = theme;
+    for (const [k, m] of this.materials) m.color.set(this.colour(k.split('|')[0] as LineKind));
+  }
+  resize(width: number, height: number): void {
+    for (const m of this.materials.values()) m.resolution.set(width, height);
+  }
+  private colour(kind: LineKind): string {
+    const t = this.theme;
+    return { ink: t.ink, rim: t.rust, page: t.page, plum: t.plum, soft: t.gridStrong, gridStrong: t.gridStrong, x: t.rust, y: t.loden }[kind];
+  }
+  material(kind: LineKind, width: number, onTop = false): LineMaterial {
+    const key = `${kind}|${width}|${onTop}`;
+    let m = this.materials.get(key);
+    if (!m) {
+      m = new LineMaterial({ color: this.colour(kind), linewidth: width, depthTest: !onTop, transparent: onTop });
+      this.materials.set(key, m);
+    }
+    return m;
+  }
+  polyline(points: ArrayLike<number>, material: LineMaterial, order = 1): Line2 {
+    const g = new LineGeometry();
+    g.setPositions(Array.from(points));
+    const l = new Line2(g, material);
+    l.renderOrder = order;
+    return l;
+  }
+}
+
+/** Weight of a seam line in pixels: it grows as the grade falls. */
+export const SEAM_WEIGHT: Readonly<Record<string, number>> = { G3: 0.8, G2: 1.1, G1: 1.8, G0: 2.6, open: 3.4 };
+export const RIM_OUTER = 4.4;
+export const RIM_INNER = 1.8;
+
+export const gap = (a: Vec3, b?: readonly number[]): number => (b ? Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) : 0);
+/** Point halfway along a polyline, in world coordinates. */
+export function middle(points: Float32Array, o: Vec3): [number, number, number] {
+  const k = Math.floor(points.length / 6) * 3;
+  return [points[k] + o[0], points[k + 1] + o[1], points[k + 2] + o[2]];
+}
+/** Does a place belong to this line, among several of one name? */
+export function nearLine(l: { points: Float32Array; origin: Vec3 }, near?: readonly number[]): boolean {
+  if (!near) return true;
+  let least = Infinity;
+  for (let i = 0; i + 2 < l.points.length; i += 3)
+    least = Math.min(least, Math.hypot(l.points[i] + l.origin[0] - near[0], l.points[i + 1] + l.origin[1] - near[1], l.points[i + 2] + l.origin[2] - near[2]));
+  const size = Math.hypot(l.points[0] - l.points[l.points.length - 3], l.points[1] - l.points[l.points.length - 2], l.points[2] - l.points[l.points.length - 1]);
+  return least < Math.max(0.5, size * 0.2);
+}

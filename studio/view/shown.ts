@@ -1,0 +1,93 @@
+import type { Vec3 } from '@ample-skin/core/math';
+import type { PieceView } from '@ample-skin/engine';
+import * as THREE from 'three';
+import type { Line2 } from 'three/examples/jsm/lines/Line2.js';
+import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
+import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
+import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
+import { type LineKit, RIM_INNER, RIM_OUTER, SEAM_WEIGHT } from './lines.ts';
+import { surfaceMaterial } from './surface-material.ts';
+import type { ViewTheme } from './theme.ts';
+
+/** A line of a piece: its polyline for picking, relative to `origin`, and what it is drawn with when nothing is marked. */
+export interface ShownLine {
+  readonly name: string;
+  readonly rim: boolean;
+  readonly index: number;
+  readonly points: Float32Array;
+  readonly origin: Vec3;
+  readonly line: Line2;
+  base: LineMaterial;
+}
+/** A piece on stage. */
+export interface Shown {
+  readonly stamp: string;
+  readonly group: THREE.Group;
+  readonly view: PieceView;
+  readonly lines: ShownLine[];
+  mesh?: THREE.Mesh;
+  material?: THREE.ShaderMaterial;
+}
+
+export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme): Shown {
+  const group = new THREE.Group();
+  const s: Shown = { stamp: view.stamp, group, view, lines: [] };
+  const d = view.display;
+  const add = (points: Float32Array, base: LineMaterial, order: number, o: { name?: string; rim?: boolean; index?: number; origin?: Vec3 } = {}) => {
+    const line = kit.polyline(points, base, order);
+    group.add(line);
+    s.lines.push({ name: o.name ?? '', rim: o.rim ?? false, index: o.index ?? -1, points, origin: o.origin ?? [0, 0, 0], line, base });
+  };
+  if (d?.kind === 'body' || d?.kind === 'scan') {
+    const g = new THREE.BufferGeometry();
+    const m = d.kind === 'body' ? d.mesh : d;
+    g.setAttribute('position', new THREE.BufferAttribute(m.positions, 3));
+    g.setIndex(new THREE.BufferAttribute(m.indices, 1));
+    if (d.kind === 'body') g.setAttribute('normal', new THREE.BufferAttribute(d.mesh.normals, 3));
+    else g.computeVertexNormals();
+    if (m.indices.length) g.computeBoundsTree({ indirect: true });
+    s.material = surfaceMaterial();
+    s.mesh = new THREE.Mesh(g, s.material);
+    group.position.set(...(d.origin as [number, number, number]));
+    group.add(s.mesh);
+    if (d.kind === 'body') {
+      for (const e of d.edges) {
+        const rim = e.uses === 1;
+        add(e.points, rim ? kit.material('rim', RIM_OUTER) : kit.material('ink', e.uses > 2 ? 3 : SEAM_WEIGHT.G2), rim ? 3 : 2, { name: e.name, rim, index: e.index, origin: d.origin });
+        // a rim is a double line: the page shows between its two strokes
+        if (rim) group.add(kit.polyline(e.points, kit.material('page', RIM_INNER), 4));
+      }
+      if (d.ticks.length) {
+        const tg = new LineSegmentsGeometry();
+        tg.setPositions(Array.from(d.ticks));
+        group.add(new LineSegments2(tg, kit.material('rim', 1.4)));
+      }
+    }
+  } else if (d?.kind === 'curve') {
+    for (const l of d.lines) add(l, kit.material(view.stale ? 'soft' : 'ink', 1.8), 3);
+  } else if (d?.kind === 'plane') {
+    const c = d.corners.flat() as number[];
+    add(Float32Array.from([...c, c[0], c[1], c[2]]), kit.material('gridStrong', 1.3), 1);
+    const reach = Math.hypot(c[0] - c[3], c[1] - c[4], c[2] - c[5]) / 6;
+    const to = (v: Vec3) => [...d.origin, d.origin[0] + v[0] * reach, d.origin[1] + v[1] * reach, d.origin[2] + v[2] * reach];
+    group.add(kit.polyline(to(d.x), kit.material('x', 1.6)), kit.polyline(to(d.y), kit.material('y', 1.6)));
+  } else if (d?.kind === 'point') {
+    group.add(
+      new THREE.Points(
+        new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(d.point as [number, number, number]))]),
+        new THREE.PointsMaterial({ color: theme.ink, size: 7, sizeAttenuation: false }),
+      ),
+    );
+  }
+  return s;
+}
+
+export function disposeShown(s: Shown): void {
+  s.group.removeFromParent();
+  s.group.traverse((o) => {
+    const g = (o as THREE.Mesh).geometry as THREE.BufferGeometry | undefined;
+    g?.disposeBoundsTree?.();
+    g?.dispose();
+  });
+  s.material?.dispose();
+}
