@@ -1,5 +1,5 @@
-import { isWatertight, type KernelService, massProperties } from '@ample-skin/core/brep';
-import { formatNumber, type Vec3 } from '@ample-skin/core/math';
+import { bodyBox, isWatertight, type KernelService, massProperties, meshBody, subBody } from '@ample-skin/core/brep';
+import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { type Defect, findDefects, gradeRank, measureRims, measureSeams, type RimReport, type SeamReport } from '@ample-skin/core/proof';
 import {
   type Diagnostic,
@@ -33,6 +33,12 @@ export interface StepView {
   readonly outputs: readonly { key: string; kind: Piece['kind']; label?: string }[];
 }
 export type MarkView = Exclude<Mark, { kind: 'region' }> | { readonly kind: 'region'; readonly at: Vec3; readonly kept: boolean };
+export interface RegionView {
+  readonly at: Vec3;
+  readonly kept: boolean;
+  readonly positions: Float32Array;
+  readonly indices: Uint32Array;
+}
 export interface PieceView {
   readonly key: string;
   readonly step: string;
@@ -87,6 +93,7 @@ export interface Update {
 export class Session {
   private readonly memory: EvaluationMemory = newMemory();
   private pieces = new Map<string, Piece>();
+  private results: ModelResult['steps'] = new Map();
   private readonly displays = new WeakMap<Piece, { quality: number; display: PieceDisplay; stamp: string }>();
   private readonly proofs = new WeakMap<object, { seams: SeamReport[]; rims: RimReport[]; defects: Defect[] }>();
   private counter = 0;
@@ -156,6 +163,7 @@ export class Session {
       }
     }
     this.pieces = held;
+    this.results = result.steps;
     const steps = model.steps.flatMap((s): StepView[] => {
       const r = result.steps.get(s.id);
       if (!r) return [];
@@ -219,6 +227,15 @@ export class Session {
       };
     });
     return { piece: key, seams, rims: p.rims.map((r) => ({ ...r, piece: key })), defects: p.defects.map((d) => ({ ...d, piece: key })), watertight: isWatertight(b) };
+  }
+
+  /** Meshes of the pieces a cut left, kept or not, for choosing among them. Coarse; in world coordinates. */
+  regions(step: string): RegionView[] {
+    return (this.results.get(step)?.marks ?? []).flatMap((m): RegionView[] => {
+      if (m.kind !== 'region') return [];
+      const mesh = meshBody(subBody(m.body, m.faces), { chord: Math.max(1e-6, boxSize(bodyBox(m.body)) / 800), angle: 0.4 });
+      return [{ at: m.at, kept: m.kept, positions: Float32Array.from(mesh.positions), indices: Uint32Array.from(mesh.indices) }];
+    });
   }
 
   pieceOf(key: string): Piece | undefined {

@@ -1,5 +1,5 @@
 import type { Model } from '@ample-skin/core/recipe';
-import type { ProofView, Update } from '@ample-skin/engine';
+import type { ProofView, RegionView, Update } from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 import type { Request, ShapeApi } from '../workers/shape.worker.ts';
 
@@ -41,6 +41,9 @@ export class EngineClient {
   }
   async proof(key: string, model: Model): Promise<ProofView | undefined> {
     return this.ensure().proof(key, model);
+  }
+  async regions(step: string): Promise<RegionView[]> {
+    return this.ensure().regions(step);
   }
   cancel(): void {
     void this.remote?.cancel();

@@ -88,7 +88,7 @@ export function addPoint(p: Vec3): void {
   setParams(d.step.id, { [d.draws.points]: [...d.points, p[2] ? [p[0], p[1], p[2]] : [p[0], p[1]]] });
 }
 
-/** A click on a trim's dots chooses what is kept. */
+/** A click on a piece that a cut left, or on its dot, keeps it or lets it go. */
 export function clickRegion(v: Viewport, x: number, y: number): boolean {
   const s = getStudio();
   const step = stepOf(s.open);
@@ -107,7 +107,8 @@ export function clickRegion(v: Viewport, x: number, y: number): boolean {
       best = i;
     }
   });
-  if (best < 0) return false;
+  if (best < 0) best = v.regionAt(x, y) ?? -1;
+  if (best < 0 || !regions[best]) return false;
   const kept = regions.map((r, i) => (i === best ? !r.kept : r.kept));
   if (!kept.some(Boolean)) return true;
   setParams(step.id, { keep: 'picked', places: regions.filter((_, i) => kept[i]).map((r) => [...r.at]) });

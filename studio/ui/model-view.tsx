@@ -145,6 +145,22 @@ export function ModelView() {
       places: marks.filter((m) => m.kind === 'region').map((m) => ({ at: m.at, kept: m.kept })),
     });
   }, [handles, drawing, cursor, marks, drawn]);
+  // the pieces a cut left are shown while its card is open and nothing is being picked
+  const cuts = marks.filter((m) => m.kind === 'region').length > 1 && !slot ? open : undefined;
+  useEffect(() => {
+    let stale = false;
+    if (!cuts) view.current?.setRegions([]);
+    else
+      engine
+        .regions(cuts)
+        .then((list) => {
+          if (!stale) view.current?.setRegions(list);
+        })
+        .catch(() => undefined);
+    return () => {
+      stale = true;
+    };
+  }, [cuts, steps]);
   useEffect(() => {
     const f = frameOfStep(open);
     view.current?.setGrid(settings.grid ? f : undefined, settings.gridStep, 150);

@@ -193,6 +193,13 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
       ui.tip(q ? { x, y, text: `${Number(q[0].toFixed(3))}, ${Number(q[1].toFixed(3))}` } : undefined);
       return;
     }
+    const regions = s.slot ? [] : (s.steps.get(s.open ?? '')?.marks ?? []).filter((m) => m.kind === 'region');
+    const region = regions.length > 1 ? v.regionAt(x, y) : undefined;
+    if (region !== undefined && regions[region]) {
+      setStudio({ hover: undefined });
+      ui.tip({ x, y, text: regions[region].kept ? 'Kept: click to let it go' : 'Goes: click to keep it' });
+      return;
+    }
     const hit = v.hits(x, y, hitFilter())[0];
     setStudio({ hover: hit?.pick });
     ui.tip(hit ? { x, y, text: hit.kind === 'face' ? faceLabel(hit.label) : pickName(hit.pick) } : undefined);

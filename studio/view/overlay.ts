@@ -26,13 +26,14 @@ export class Overlay {
   readonly grid = new THREE.Group();
   handles: readonly Handle[] = [];
   private tinted: THREE.Object3D[] = [];
+  private pieces: THREE.Mesh[] = [];
 
   constructor(private readonly kit: LineKit) {}
 
   /** `reach` is the length of an arrow in mm. */
   show(o: OverlayContent, theme: ViewTheme, reach: number): void {
     for (const c of [...this.group.children]) {
-      if (this.tinted.includes(c)) continue;
+      if (this.tinted.includes(c) || this.pieces.includes(c as THREE.Mesh)) continue;
       c.removeFromParent();
       (c as THREE.Mesh).geometry?.dispose?.();
     }
@@ -112,6 +113,52 @@ export class Overlay {
         this.tinted.push(m);
       });
     }
+  }
+
+  /** Pieces that a cut left: kept ones and those that go, see-through, in two colours. */
+  setRegions(list: readonly { readonly positions: Float32Array; readonly indices: Uint32Array; readonly kept: boolean }[], theme: ViewTheme): void {
+    for (const m of this.pieces) {
+      m.removeFromParent();
+      m.geometry.dispose();
+      (m.material as THREE.Material).dispose();
+    }
+    this.pieces = list.map((r) => {
+      const g = new THREE.BufferGeometry();
+      g.setAttribute('position', new THREE.BufferAttribute(r.positions, 3));
+      g.setIndex(new THREE.BufferAttribute(r.indices, 1));
+      const material = new THREE.MeshBasicMaterial({
+        color: r.kept ? theme.loden : theme.rust,
+        transparent: true,
+        opacity: 0.28,
+        side: THREE.DoubleSide,
+        depthWrite: false,
+        polygonOffset: true,
+        polygonOffsetFactor: -1,
+        polygonOffsetUnits: -1,
+      });
+      const m = new THREE.Mesh(g, material);
+      m.renderOrder = 1;
+      this.group.add(m);
+      return m;
+    });
+  }
+  /** Index of the front piece under the ray. */
+  regionAt(ray: THREE.Raycaster): number | undefined {
+    const hit = ray.intersectObjects(this.pieces, false)[0];
+    return hit ? this.pieces.indexOf(hit.object as THREE.Mesh) : undefined;
+  }
+  /** Brings one piece forward. Returns whether anything changed. */
+  markRegion(index: number | undefined): boolean {
+    let changed = false;
+    this.pieces.forEach((m, i) => {
+      const material = m.material as THREE.MeshBasicMaterial;
+      const want = i === index ? 0.5 : 0.28;
+      if (Math.abs(material.opacity - want) > 1e-3) {
+        material.opacity = want;
+        changed = true;
+      }
+    });
+    return changed;
   }
 
   /** Work grid in a plane. */

@@ -236,6 +236,18 @@ export class Viewport {
     this.invalidate();
   }
 
+  setRegions(list: Parameters<Overlay['setRegions']>[0]): void {
+    this.overlay.setRegions(list, this.theme);
+    this.invalidate();
+  }
+  /** Piece of a cut under the pointer; it is brought forward. */
+  regionAt(x: number, y: number): number | undefined {
+    this.ray(x, y, this.paneAt(x, y));
+    const index = this.overlay.regionAt(this.raycaster);
+    if (this.overlay.markRegion(index)) this.invalidate();
+    return index;
+  }
+
   project(p: Vec3, pane: number): { x: number; y: number; depth: number } {
     const r = this.rects()[pane];
     const v = new THREE.Vector3(p[0], p[1], p[2]).project(this.orbits[pane].camera);

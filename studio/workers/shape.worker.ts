@@ -53,6 +53,13 @@ const api = {
     );
   },
   proof: (key: string, model: Model) => session.proof(key, model),
+  regions: (step: string) => {
+    const list = session.regions(step);
+    return Comlink.transfer(
+      list,
+      list.flatMap((r) => [r.positions.buffer, r.indices.buffer] as ArrayBuffer[]),
+    );
+  },
   cancel: () => running?.abort(),
   warm: () => kernel.run('memory', {}),
 };
