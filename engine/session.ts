@@ -157,7 +157,7 @@ export class Session {
           stale: r.stale,
           stamp,
           display: !shown || have.get(key) === stamp ? undefined : this.displayOf(piece, quality),
-          facts: factsOf(piece),
+          facts: shown ? factsOf(piece) : [],
           watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined,
         });
       }

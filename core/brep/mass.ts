@@ -41,17 +41,28 @@ const VALUES = 11;
 
 function faceIntegrals(b: Body, f: Face, quick: boolean): Float64Array {
   // a quick value never comes from an exact one: the same call must give the same number whatever was asked before
-  if (quick) {
-    const value = rough.get(f) ?? settled(b, f, 5, 8, 1e-6);
-    rough.set(f, value);
+  if (!quick) return oriented(f, exact, () => recall(b, f) ?? remember(b, f, settled(b, f, 6, 9, 1e-10)));
+  return oriented(f, rough, () => settled(b, f, 5, 8, 1e-6));
+}
+
+/** Integrals of a face turned over differ in sign only, and it shares its loops with the face it was made from: kept by loops. */
+function oriented(f: Face, kept: WeakMap<Face['loops'], Kept>, compute: () => Float64Array): Float64Array {
+  const found = kept.get(f.loops);
+  if (!found || found.surface !== f.surface) {
+    const value = compute();
+    kept.set(f.loops, { surface: f.surface, reversed: f.reversed, value });
     return value;
   }
-  const cached = known.get(f) ?? recall(b, f);
-  if (cached) return cached;
-  const value = settled(b, f, 6, 9, 1e-10);
-  remember(b, f, value);
-  return value;
+  if (found.reversed === f.reversed) return found.value;
+  return found.value.map((x, k) => (FLUXES.includes(k) ? -x : x));
 }
+interface Kept {
+  readonly surface: Face['surface'];
+  readonly reversed: boolean;
+  readonly value: Float64Array;
+}
+/** Places of the integrals that change sign with the outside. */
+const FLUXES = [1, 2, 3, 4, 8, 9, 10];
 
 /** Integrals with ever more nodes until two results agree. */
 function settled(b: Body, f: Face, first: number, second: number, relative: number): Float64Array {
@@ -72,21 +83,17 @@ function settled(b: Body, f: Face, first: number, second: number, relative: numb
 
 const jet = new Float64Array(12);
 const basis = new Float64Array(64);
-const known = new WeakMap<Face, Float64Array>();
-const rough = new WeakMap<Face, Float64Array>();
+const exact = new WeakMap<Face['loops'], Kept>();
+const rough = new WeakMap<Face['loops'], Kept>();
 /** Results by the content of a face: a face that comes back unchanged from the kernel is a new object with the same numbers. */
 const byContent = new Map<string, Float64Array>();
 const CONTENT_LIMIT = 4000;
 
-function recall(b: Body, f: Face): Float64Array | undefined {
-  const found = byContent.get(contentKey(b, f));
-  if (found) known.set(f, found);
-  return found;
-}
-function remember(b: Body, f: Face, value: Float64Array): void {
-  known.set(f, value);
+const recall = (b: Body, f: Face): Float64Array | undefined => byContent.get(contentKey(b, f));
+function remember(b: Body, f: Face, value: Float64Array): Float64Array {
   if (byContent.size >= CONTENT_LIMIT) byContent.delete(byContent.keys().next().value as string);
   byContent.set(contentKey(b, f), value);
+  return value;
 }
 /** 2 x 32 bit hash (FNV-1a style, two seeds) over all numbers that the integral depends on. */
 function contentKey(b: Body, f: Face): string {
@@ -244,7 +251,7 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
   // areas count positive whichever way the loops run in the chart
   const turn = out[0] < 0 ? -1 : 1;
   for (const k of [0, 5, 6, 7]) out[k] *= turn;
-  for (const k of [1, 2, 3, 4, 8, 9, 10]) out[k] *= sign;
+  for (const k of FLUXES) out[k] *= sign;
   return out;
 }
 

@@ -4,7 +4,7 @@
  */
 import { boxSize } from '../math/index.ts';
 import type { NurbsSurface } from '../nurbs/index.ts';
-import { type Body, bodyBox, combineBodies, type Edge, type Face, subBody, withShells } from './body.ts';
+import { type Body, bodyBox, combineBodies, type Edge, type Face, subBody, topologyOf, withShells } from './body.ts';
 import { inspect } from './gate.ts';
 import { massProperties } from './mass.ts';
 import { measuredTolerances, type ReadResult, readText } from './occt/read.ts';
@@ -100,6 +100,15 @@ export async function sewBodies(kernel: KernelService, bodies: readonly Body[], 
   return { body, free: r.free, multiple: r.multiple };
 }
 
+/** Offset faces meet in curves of many hundred points: these are fitted anew, on both faces where they cross. */
+function lighter(b: Body, tolerance: number): Body {
+  const { uses } = topologyOf(b);
+  const heavy = b.edges.flatMap((e, i) => (e.curve.control.length > 4 * HEAVY || uses[i].some((u) => u.use.pcurve.curve.control.length > 3 * HEAVY) ? [i] : []));
+  const other = (i: number) => (uses[i].length === 2 && uses[i][0].face !== uses[i][1].face ? b.faces[uses[i][1].face].surface : undefined);
+  return heavy.length ? measuredTolerances(refitEdges(b, heavy, 0.01 * tolerance, other)) : b;
+}
+const HEAVY = 150;
+
 /** A solid with a wall: from an open skin (both sides and rims) or a solid with open faces. Offset faces come back as fitted NURBS. */
 export async function thickBody(
   kernel: KernelService,
@@ -120,7 +129,7 @@ export async function thickBody(
       r.made.forEach((list, i) => {
         for (const k of list) made.set(k, `${input.faces[i].name}.inner`);
       });
-      return named(readText(r.text, tolerance * 0.01), [input], r.map, { faces: made });
+      return lighter(named(readText(r.text, tolerance * 0.01), [input], r.map, { faces: made }), tolerance);
     } catch (e) {
       if (e instanceof KernelError && e.kind !== 'refused') throw e;
       last = e;
@@ -136,7 +145,7 @@ export async function offsetBody(kernel: KernelService, input: Body, distance: n
   r.made.forEach((list, i) => {
     for (const k of list) made.set(k, `${input.faces[i].name}.inner`);
   });
-  return named(readText(r.text, tolerance * 0.01), [], { faces: [], edges: [] }, { faces: made });
+  return lighter(named(readText(r.text, tolerance * 0.01), [], { faces: [], edges: [] }, { faces: made }), tolerance);
 }
 
 /** The kernel's yes or no per face. */

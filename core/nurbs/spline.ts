@@ -66,6 +66,10 @@ export function basisDerivatives(knots: Float64Array, degree: number, span: numb
   }
   for (let j = 0; j <= p; j++) out[j] = ndu[j * MAX_ORDER + p];
   if (order === 0) return;
+  if (order <= 2) {
+    lowDerivatives(p, order, out);
+    return;
+  }
   const top = Math.min(order, p);
   for (let r = 0; r <= p; r++) {
     let s1 = 0;
@@ -105,6 +109,36 @@ export function basisDerivatives(knots: Float64Array, degree: number, span: numb
     f *= p - k;
   }
   for (let k = top + 1; k <= order; k++) for (let j = 0; j <= p; j++) out[k * w + j] = 0;
+}
+
+/** First and second derivatives from the triangle that `basisDerivatives` left in `ndu` (de Boor's difference formula, 2.9 applied twice). */
+function lowDerivatives(p: number, order: number, out: Float64Array): void {
+  const w = p + 1;
+  // values of degree p-1, divided by their knot differences: entry s stands at s+1 so that both ends read zero
+  for (let s = 0; s < p; s++) {
+    const d = ndu[p * MAX_ORDER + s];
+    left[s + 1] = d === 0 ? 0 : ndu[s * MAX_ORDER + p - 1] / d;
+  }
+  left[0] = 0;
+  left[p + 1] = 0;
+  for (let r = 0; r <= p; r++) out[w + r] = p * (left[r] - left[r + 1]);
+  if (order < 2) return;
+  if (p < 2) {
+    for (let r = 0; r <= p; r++) out[2 * w + r] = 0;
+    return;
+  }
+  for (let s = 0; s < p - 1; s++) {
+    const d = ndu[(p - 1) * MAX_ORDER + s];
+    left[s + 1] = d === 0 ? 0 : ndu[s * MAX_ORDER + p - 2] / d;
+  }
+  left[p] = 0;
+  right[0] = 0;
+  right[p + 1] = 0;
+  for (let s = 0; s < p; s++) {
+    const d = ndu[p * MAX_ORDER + s];
+    right[s + 1] = d === 0 ? 0 : (left[s] - left[s + 1]) / d;
+  }
+  for (let r = 0; r <= p; r++) out[2 * w + r] = p * (p - 1) * (right[r] - right[r + 1]);
 }
 
 export const domainOf = (knots: Float64Array, degree: number): readonly [number, number] => [knots[degree], knots[knots.length - degree - 1]];
