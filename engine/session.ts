@@ -89,6 +89,9 @@ export interface Update {
   readonly cancelled: boolean;
 }
 
+/** Milliseconds between looks at unfinished work. */
+const PARTIAL_EVERY = 350;
+
 /** One open model in the engine: keeps what was computed, hands out what changed. The same in the browser, in Node and in tests. */
 export class Session {
   private readonly memory: EvaluationMemory = newMemory();
@@ -108,7 +111,18 @@ export class Session {
     const start = performance.now();
     const have = new Map(options.have ?? []);
     const soFar = new Map<string, StepResult>();
-    let shown = start;
+    let sent = 0;
+    let last = -Infinity;
+    // long work ahead or behind: what is there already is shown, also while the kernel is at work
+    const showSoFar = () => {
+      if (!options.onPartial || soFar.size === sent || performance.now() - last < PARTIAL_EVERY) return;
+      sent = soFar.size;
+      const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, true, start, false);
+      for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
+      options.onPartial(u);
+      last = performance.now();
+    };
+    const timer = setInterval(showSoFar, PARTIAL_EVERY / 2);
     const result = await evaluateModel(model, {
       tools: TOOLS,
       kernel: this.kernel,
@@ -120,16 +134,10 @@ export class Session {
       overrides: options.overrides,
       onStart: (step, done, total) => {
         options.onProgress?.({ step, done, total });
-        // long work ahead or behind: what is there already is shown
-        if (options.onPartial && performance.now() - shown > 350 && soFar.size) {
-          const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, true, start, false);
-          for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
-          options.onPartial(u);
-          shown = performance.now();
-        }
+        if (performance.now() - start > PARTIAL_EVERY) showSoFar();
       },
       onStep: (id, r) => soFar.set(id, r),
-    });
+    }).finally(() => clearInterval(timer));
     return this.viewOf(model, result, have, options.preview ?? false, start, options.signal?.aborted ?? false);
   }
 

@@ -54,3 +54,6 @@ export class EngineClient {
       .catch(() => undefined);
   }
 }
+
+/** The one engine of this page. */
+export const engine = new EngineClient();

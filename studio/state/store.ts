@@ -2,7 +2,10 @@ import { applyEdit, type Change, fits, type Model, type Pick, pieceKey, type Rec
 import { TOOLS } from '@ample-skin/core/tools';
 import type { PieceView, ProofView, StepView, Update } from '@ample-skin/engine';
 import { create } from 'zustand';
-import { EngineClient, type Progress } from './engine-client.ts';
+import { engine, type Progress } from './engine-client.ts';
+
+export { engine };
+
 import { type EditKind, SaveQueue, type SaveState } from './save-queue.ts';
 
 export type Look = 'clay' | 'sides' | 'stripes';
@@ -99,7 +102,6 @@ export const useStudio = create<StudioState>(() => ({
 const get = useStudio.getState;
 const set = useStudio.setState;
 
-export const engine = new EngineClient();
 let queue: SaveQueue | undefined;
 let noticeId = 0;
 

@@ -1,7 +1,11 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { useEffect } from 'react';
+import { engine } from '../state/engine-client.ts';
 import type { LoadedModel } from '../state/store.ts';
+
+// the engine starts while the screen itself is still being loaded
+if (typeof window !== 'undefined') engine.warm();
 
 const Studio = dynamic(() => import('./studio.tsx').then((m) => m.Studio), {
   ssr: false,

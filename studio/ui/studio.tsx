@@ -1,6 +1,6 @@
 'use client';
 import { useEffect, useState } from 'react';
-import { dismiss, engine, type LoadedModel, openModel, pollOthers, useStudio } from '../state/store.ts';
+import { dismiss, type LoadedModel, openModel, pollOthers, useStudio } from '../state/store.ts';
 import { Bench } from './bench.tsx';
 import { Desk } from './desk.tsx';
 import { FindPanel, KeysPanel } from './find.tsx';
@@ -13,7 +13,6 @@ import { TopBar } from './top-bar.tsx';
 export function Studio({ loaded }: { loaded: LoadedModel }) {
   const [ready, setReady] = useState(false);
   useEffect(() => {
-    engine.warm();
     openModel(loaded);
     setReady(true);
     const timer = setInterval(pollOthers, 4000);
