@@ -54,19 +54,27 @@ if (!existsSync(join(root, 'studio', '.next', 'BUILD_ID')) || !stamped('build', 
   stamp('build', build);
 }
 
+/** Installs a Debian package. True when it is there afterwards. */
+function apt(name) {
+  const sudo = process.getuid?.() === 0 ? [] : ['sudo'];
+  const call = (...args) => {
+    const all = [...sudo, 'apt-get', ...args];
+    return spawnSync(all[0], all.slice(1), { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }).status === 0;
+  };
+  return call('update') && call('install', '-y', '--no-install-recommends', name);
+}
 if (test) {
   const known = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => p && existsSync(p));
   if (!known) {
     console.log('Installing Chromium for the browser tests…');
-    const sudo = process.getuid?.() === 0 ? [] : ['sudo'];
-    const apt = (...args) => {
-      const all = [...sudo, 'apt-get', ...args];
-      return spawnSync(all[0], all.slice(1), { stdio: 'inherit', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } }).status === 0;
-    };
-    if (!apt('update') || !apt('install', '-y', '--no-install-recommends', 'chromium')) {
+    if (!apt('chromium')) {
       console.error('Chromium could not be installed. Install Debian package "chromium" and run npm test again.');
       process.exit(1);
     }
+  }
+  if (!existsSync('/usr/lib/postgresql')) {
+    console.log('Installing PostgreSQL for the database tests…');
+    if (!apt('postgresql')) console.warn('PostgreSQL could not be installed: the database tests run on the embedded one only.');
   }
 }
 if (serve) {

@@ -2,19 +2,26 @@ import { fileURLToPath } from 'node:url';
 import type { RecipeEdit } from '@ample-skin/core/recipe';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { type OpenDatabase, openDatabase } from './client.ts';
+import { postgresPrograms, type RealPostgres, startPostgres } from './real-postgres.ts';
 import { appendEdit, createModel, editsSince, listModels, listVersions, loadAsset, loadModel, removeModel, saveVersion, storeAsset } from './repository.ts';
 import { setUp } from './setup.ts';
 
 const migrations = fileURLToPath(new URL('./migrations', import.meta.url));
 const addStep = (id: string): RecipeEdit => ({ label: 'Circle', changes: [{ type: 'addStep', step: { id, tool: 'circle', version: 1, inputs: {}, params: {} } }] });
 
-describe('models in the database', () => {
+// the same migrations and the same behaviour on both; the server is left out only where none is installed
+describe.each([{ where: 'embedded' }, ...(postgresPrograms() ? [{ where: 'server' }] : [])])('models in the database ($where)', ({ where }) => {
   let open: OpenDatabase;
+  let server: RealPostgres | undefined;
   beforeAll(async () => {
-    open = await openDatabase(process.env.DATABASE_URL ? { url: process.env.DATABASE_URL } : { folder: 'memory' });
+    if (where === 'server') server = await startPostgres();
+    open = await openDatabase(server ? { url: server.url } : { folder: 'memory' });
     await setUp(open, migrations);
   });
-  afterAll(() => open.close());
+  afterAll(async () => {
+    await open.close();
+    server?.stop();
+  });
 
   it('loads the demo once, however often it is set up', async () => {
     const first = await listModels(open.db);
@@ -74,5 +81,22 @@ describe('models in the database', () => {
     expect(Array.from((await loadAsset(open.db, hash))?.data ?? [])).toEqual([1, 2, 3, 250]);
     expect(await removeModel(open.db, id)).toBe(true);
     expect(await loadModel(open.db, id)).toBeUndefined();
+  });
+  it('twenty windows writing at once: every edit gets its own revision, none is lost', async () => {
+    const id = await createModel(open.db, 'crowd');
+    const write = async (k: number) => {
+      let base = 0;
+      for (;;) {
+        const r = await appendEdit(open.db, id, { clientId: `w${k}`, sequence: 1, base, kind: 'do', change: addStep(`s${k}`) });
+        if (r.status === 'saved') return r.revision;
+        if (r.status !== 'behind') throw new Error(r.status);
+        base = r.revision;
+      }
+    };
+    const revisions = await Promise.all(Array.from({ length: 20 }, (_, k) => write(k)));
+    expect([...revisions].sort((a, b) => a - b)).toEqual(Array.from({ length: 20 }, (_, k) => k + 1));
+    const m = await loadModel(open.db, id);
+    expect(new Set(m?.recipe.steps.map((s) => s.id)).size).toBe(20);
+    expect(m?.history.map((h) => h.revision)).toEqual(Array.from({ length: 20 }, (_, k) => k + 1));
   });
 });

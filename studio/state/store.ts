@@ -1,123 +1,14 @@
-import { applyEdit, type Change, fits, type Model, type Pick, pieceKey, type RecipeEdit, type Stage, type Step, samePick } from '@ample-skin/core/recipe';
+import { applyEdit, type Change, fits, type Model, type Pick, pieceKey, type RecipeEdit, type Step, samePick } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
-import type { PieceView, ProofView, StepView, Update } from '@ample-skin/engine';
-import { create } from 'zustand';
-import { engine, type Progress } from './engine-client.ts';
+import { recompute } from './compute.ts';
+import { type EditKind, SaveQueue } from './save-queue.ts';
+import { DEFAULT_VIEW, effectiveModel, getStudio as get, notify, setStudio as set, type ViewSettings } from './state.ts';
 
-export { engine };
-
-import { type EditKind, SaveQueue, type SaveState } from './save-queue.ts';
-
-export type Look = 'clay' | 'sides' | 'stripes';
-export type Panes = 1 | 2 | 4;
-export type DeskTab = 'seams' | 'rims' | 'defects' | 'timing';
-export interface Notice {
-  readonly id: number;
-  readonly kind: 'info' | 'warning' | 'error';
-  readonly text: string;
-}
-export interface ViewSettings {
-  readonly look: Look;
-  readonly stripes: { readonly count: number; readonly direction: 'up' | 'side' | 'depth'; readonly fixed: 'view' | 'world' };
-  readonly panes: Panes;
-  readonly dark: boolean;
-  readonly grid: boolean;
-  readonly snaps: { readonly grid: boolean; readonly end: boolean; readonly point: boolean };
-  readonly gridStep: number;
-}
-
-interface StudioState {
-  readonly id: string;
-  /** The server holds a picture of the last state, shown until the engine has something. */
-  readonly hasPicture: boolean;
-  readonly model: Model;
-  /** A step that is being made and not kept yet, with its place. */
-  readonly draft?: { readonly step: Step; readonly before?: string };
-  readonly undo: readonly RecipeEdit[];
-  readonly redo: readonly RecipeEdit[];
-  readonly save: SaveState;
-  readonly steps: ReadonlyMap<string, StepView>;
-  readonly pieces: ReadonlyMap<string, PieceView>;
-  readonly dials: ReadonlyMap<string, { value?: number; message?: string }>;
-  readonly proofs: ReadonlyMap<string, ProofView>;
-  readonly progress: Progress;
-  readonly computed: boolean;
-  /** Something asked for is not computed yet. */
-  readonly computing: boolean;
-  readonly computeMs: number;
-  readonly paused: boolean;
-  readonly stage: Stage;
-  readonly open?: string;
-  readonly slot?: string;
-  readonly selection: readonly Pick[];
-  readonly hover?: Pick;
-  readonly plane?: Pick;
-  readonly lastPlane?: Pick;
-  readonly view: ViewSettings;
-  readonly right: 'sheet' | 'pieces' | 'dials';
-  readonly desk: { readonly tab: DeskTab; readonly size: 'shut' | 'low' | 'half' };
-  readonly find: boolean;
-  readonly keys: boolean;
-  readonly lastTool?: string;
-  readonly zoomTo?: { readonly points: readonly (readonly [number, number, number])[]; readonly n: number };
-  readonly lit?: { readonly piece: string; readonly edges: readonly number[] };
-  readonly notices: readonly Notice[];
-}
-
-const DEFAULT_VIEW: ViewSettings = {
-  look: 'sides',
-  stripes: { count: 18, direction: 'up', fixed: 'view' },
-  panes: 1,
-  dark: false,
-  grid: true,
-  snaps: { grid: true, end: true, point: true },
-  gridStep: 5,
-};
-
-export const useStudio = create<StudioState>(() => ({
-  id: '',
-  hasPicture: false,
-  model: { format: 'ample-skin-recipe', version: 1, name: '', unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, targets: {} },
-  undo: [],
-  redo: [],
-  save: 'saved',
-  steps: new Map(),
-  pieces: new Map(),
-  dials: new Map(),
-  proofs: new Map(),
-  progress: undefined,
-  computed: false,
-  computing: false,
-  computeMs: 0,
-  paused: false,
-  stage: 'curves',
-  selection: [],
-  view: DEFAULT_VIEW,
-  right: 'sheet',
-  desk: { tab: 'seams', size: 'low' },
-  find: false,
-  keys: false,
-  notices: [],
-}));
-const get = useStudio.getState;
-const set = useStudio.setState;
+export { recompute, refreshProofs } from './compute.ts';
+export { engine } from './engine-client.ts';
+export * from './state.ts';
 
 let queue: SaveQueue | undefined;
-let noticeId = 0;
-
-export function notify(kind: Notice['kind'], text: string): void {
-  set((s) => ({ notices: [...s.notices.slice(-3), { id: ++noticeId, kind, text }] }));
-}
-export const dismiss = (id: number) => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
-
-/** The model as the engine sees it: with the step that is being made. */
-export function effectiveModel(s = get()): Model {
-  if (!s.draft) return s.model;
-  const { step, before } = s.draft;
-  const i = before ? s.model.steps.findIndex((x) => x.id === before) : -1;
-  return { ...s.model, steps: i < 0 ? [...s.model.steps, step] : [...s.model.steps.slice(0, i), step, ...s.model.steps.slice(i)] };
-}
-
 export interface LoadedModel {
   readonly id: string;
   readonly hasPicture?: boolean;
@@ -224,102 +115,6 @@ export function undo(): void {
 export function redo(): void {
   const last = get().redo.at(-1);
   if (last) commit(last, 'redo');
-}
-
-let wanted = 0;
-let busy = false;
-/** Asks the engine for the newest state; requests that come while it works are folded into one. */
-export function recompute(options: { preview?: boolean; files?: string[] } = {}): void {
-  wanted++;
-  if (get().paused && !options.files) return;
-  set({ computing: true });
-  if (busy) {
-    engine.cancel();
-    again = { ...options };
-    return;
-  }
-  void run(options);
-}
-let again: { preview?: boolean; files?: string[] } | undefined;
-async function run(options: { preview?: boolean; files?: string[] }): Promise<void> {
-  busy = true;
-  again = undefined;
-  const mine = wanted;
-  const model = effectiveModel();
-  const have = [...get().pieces].flatMap(([k, p]) => (p.display ? [[k, p.stamp] as const] : []));
-  const timer = setTimeout(() => {
-    if (busy) set({ progress: latest });
-  }, 300);
-  let latest: Progress;
-  let shown = false;
-  setTimeout(() => {
-    shown = true;
-  }, 300);
-  try {
-    const update = await engine.update(
-      model,
-      { have, preview: options.preview, files: options.files },
-      (p) => {
-        latest = p;
-        if (shown) set({ progress: p });
-      },
-      (u) => {
-        if (mine === wanted) acceptPartial(u);
-      },
-    );
-    if (!update.cancelled || mine === wanted) accept(update);
-  } catch (e) {
-    const name = model.steps.find((s) => s.id === latest?.step)?.name ?? latest?.step ?? 'the model';
-    notify('error', `The engine stopped while computing "${name}" and was started again. Nothing is lost (${(e as Error).message})`);
-    set({ pieces: new Map([...get().pieces].map(([k, p]) => [k, { ...p, stamp: `lost-${p.stamp}` }])) });
-    if (engine.restarts < 60) again ??= options;
-  } finally {
-    clearTimeout(timer);
-    busy = false;
-    set({ progress: undefined });
-  }
-  const next = again as typeof again;
-  if (next || mine !== wanted) void run(next ?? {});
-  else set({ computing: false, pieces: new Map(get().pieces) });
-}
-
-/** Steps done so far; what comes later in the sheet keeps its last state. */
-function acceptPartial(u: Update): void {
-  const old = get();
-  const pieces = new Map(old.pieces);
-  for (const p of u.pieces) pieces.set(p.key, p.display ? p : { ...p, display: old.pieces.get(p.key)?.display });
-  const steps = new Map(old.steps);
-  for (const s of u.steps) steps.set(s.id, s);
-  set({ pieces, steps, computed: old.computed || u.pieces.some((p) => p.display) });
-}
-
-function accept(u: Update): void {
-  const old = get().pieces;
-  const pieces = new Map(u.pieces.map((p) => [p.key, p.display ? p : { ...p, display: old.get(p.key)?.display }]));
-  const changed = u.pieces.filter((p) => p.display).map((p) => p.key);
-  const proofs = new Map([...get().proofs].filter(([k]) => pieces.has(k) && !changed.includes(k)));
-  set({ steps: new Map(u.steps.map((s) => [s.id, s])), pieces, dials: new Map(u.dials.map((d) => [d.name, d])), computed: true, computeMs: u.ms, proofs });
-  for (const s of u.steps) for (const f of s.files) download(f.name, f.type, f.data);
-  void refreshProofs();
-}
-function download(name: string, type: string, data: Uint8Array): void {
-  const url = URL.createObjectURL(new Blob([data as BlobPart], { type }));
-  const a = document.createElement('a');
-  a.href = url;
-  a.download = name;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(url), 10_000);
-  notify('info', `${name} was written, read back and compared`);
-}
-
-/** Seams, rims and defects of every piece that stands for itself. */
-export async function refreshProofs(): Promise<void> {
-  const s = get();
-  for (const p of s.pieces.values()) {
-    if (!p.live || (p.kind !== 'skin' && p.kind !== 'solid') || s.proofs.has(p.key)) continue;
-    const proof = await engine.proof(p.key, effectiveModel()).catch(() => undefined);
-    if (proof && get().pieces.get(p.key)?.stamp === p.stamp) set((x) => ({ proofs: new Map(x.proofs).set(p.key, proof) }));
-  }
 }
 
 const newId = () => `s${Date.now().toString(36)}${Math.random().toString(36).slice(2, 5)}`;
@@ -451,4 +246,3 @@ export function removeStep(id: string): void {
 export function zoomTo(points: readonly (readonly [number, number, number])[]): void {
   set((s) => ({ zoomTo: { points, n: (s.zoomTo?.n ?? 0) + 1 } }));
 }
-export { get as getStudio, set as setStudio };
