@@ -1,4 +1,5 @@
 import type { Model } from '@ample-skin/core/recipe';
+import summaries from './files/summaries.json' with { type: 'json' };
 import { returnedCap } from './returned-cap.ts';
 import { tansyBody } from './tansy-body.ts';
 
@@ -6,16 +7,18 @@ export interface DemoModel {
   readonly slug: string;
   readonly blurb: string;
   readonly model: Model;
-  /** Files in demo/files that its recipe refers to, by the parameter text used there. */
+  /** What the home page shows before the model was opened once: measured when the pictures were made (`npm run screenshots`). */
   readonly summary?: { pieces?: number; seams?: string; state?: string };
+  /** Files in demo/files that its recipe refers to, by the parameter text used there. */
   readonly files: readonly { readonly reference: string; readonly name: string }[];
 }
 export const DEMO_MODELS: readonly DemoModel[] = [
-  { slug: 'tansy-body', blurb: 'Sections, a loft, two cuts, base and collar, knitted to a solid with a 1.2 mm wall', model: tansyBody(), files: [] },
+  { slug: 'tansy-body', blurb: 'Sections, a loft, two cuts, base and collar, knitted to a solid with a 1.2 mm wall', model: tansyBody(), summary: summaries['tansy-body'], files: [] },
   {
     slug: 'returned-cap',
     blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face',
     model: returnedCap(),
+    summary: summaries['returned-cap'],
     files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }],
   },
 ];

@@ -31,6 +31,11 @@ for (const m of models.filter((x) => x.demo)) {
     await page.screenshot({ path: shot('returned-cap') });
   }
 }
+const measured = await (await fetch(`${base}/api/models`)).json();
+writeFileSync(
+  join(root, 'demo', 'files', 'summaries.json'),
+  `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
+);
 const body = models.find((x) => x.demo === 'tansy-body');
 await page.goto(`${base}/model/${body.id}`);
 await ready();

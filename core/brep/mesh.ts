@@ -30,6 +30,9 @@ export interface BodyMesh {
   /** Polyline of every edge: xyz, and [first point, count] pairs. */
   readonly edgePoints: Float64Array;
   readonly edgeRanges: Uint32Array;
+  /** For each edge point its parameter on the edge and its id in `shared`. */
+  readonly edgeAt: Float64Array;
+  readonly edgeShared: Uint32Array;
   /** Faces that could not be triangulated. */
   readonly failed: readonly number[];
 }
@@ -95,11 +98,15 @@ export function meshBody(b: Body, options: MeshOptions): BodyMesh {
     faceRanges[fi * 2 + 1] = out.indices.length - faceRanges[fi * 2];
   });
   const edgePoints: number[] = [];
+  const edgeAt: number[] = [];
+  const edgeShared: number[] = [];
   const edgeRanges = new Uint32Array(b.edges.length * 2);
   sampled.forEach((s, i) => {
     edgeRanges[i * 2] = edgePoints.length / 3;
     edgeRanges[i * 2 + 1] = s.ids.length;
     for (const id of s.ids) edgePoints.push(points[id * 3], points[id * 3 + 1], points[id * 3 + 2]);
+    edgeAt.push(...s.ts);
+    edgeShared.push(...s.ids);
   });
   return {
     positions: Float64Array.from(out.positions),
@@ -111,6 +118,8 @@ export function meshBody(b: Body, options: MeshOptions): BodyMesh {
     faceRanges,
     edgePoints: Float64Array.from(edgePoints),
     edgeRanges,
+    edgeAt: Float64Array.from(edgeAt),
+    edgeShared: Uint32Array.from(edgeShared),
     failed,
   };
 }

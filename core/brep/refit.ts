@@ -120,8 +120,8 @@ function onBoth(
   return fa.distance < 1e-8 && fb.distance < 1e-8 ? { point: x, foot: [fb.u, fb.v] } : undefined;
 }
 
-/** Lengths at which the edge crosses knot lines of its surfaces: it is no smoother there than they are. */
-function breaksAlong(by: { total: number; near: (s: number) => number }, at: (t: number) => { s: NurbsSurface; uv: readonly [number, number] }[]): FitSeed[] {
+/** Lengths at which a curve on surfaces crosses their knot lines: it is no smoother there than they are. `at` gives surfaces and places by the parameter of `by.near`. */
+export function breaksAlong(by: { total: number; near: (s: number) => number }, at: (t: number) => { s: NurbsSurface; uv: readonly [number, number] }[]): FitSeed[] {
   const out: FitSeed[] = [];
   const n = 160;
   let last = at(by.near(0));

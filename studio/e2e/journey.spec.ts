@@ -120,7 +120,7 @@ test('from curves to a solid in an exchange file and back', async ({ page }, inf
   const rows = page.locator('.right .row');
   await rows.filter({ hasText: 'Trim' }).click();
   for (const r of await rows.filter({ hasText: 'Flat skin' }).all()) await r.click({ modifiers: ['Control'] });
-  await page.getByRole('toolbar', { name: 'For this selection' }).getByRole('button', { name: 'Knit' }).click();
+  await page.getByRole('toolbar', { name: 'For this selection' }).getByRole('button', { name: 'Knit', exact: true }).click();
   await expect(card(page).locator('.pick')).toHaveCount(3);
   await settled(page);
   await expect(card(page)).toContainText('watertight');

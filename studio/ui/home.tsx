@@ -67,6 +67,7 @@ export function Home({ models }: { models: ModelCard[] }) {
           <div className="card-title">{m.name}</div>
           <div className="card-facts">
             <span>{m.steps === 1 ? '1 step' : `${m.steps} steps`}</span>
+            {m.summary.pieces ? <span>{m.summary.pieces === 1 ? '1 piece' : `${m.summary.pieces} pieces`}</span> : null}
             {m.summary.state ? <span style={{ color: m.summary.state === 'watertight' ? 'var(--loden)' : 'var(--rust)' }}>{m.summary.state}</span> : null}
             {m.summary.seams ? <span>{m.summary.seams}</span> : null}
           </div>
