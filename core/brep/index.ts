@@ -8,6 +8,7 @@ export * from './mass.ts';
 export * from './mesh.ts';
 export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';
 export * from './port.ts';
+export { breaksAlong } from './refit.ts';
 export * from './service.ts';
 export * from './solid.ts';
 export * from './wall.ts';

@@ -50,8 +50,7 @@ export function innerPoints(
   min: readonly number[],
   size: readonly number[],
   scale: readonly [number, number],
-  chord: number,
-  angle: number,
+  { chord, angle, longest }: { readonly chord: number; readonly angle: number; readonly longest: number },
 ): number[] {
   const s = f.surface;
   const ku = knotRuns(s.knotsU, s.degreeU).values;
@@ -64,6 +63,8 @@ export function innerPoints(
     let bendU = 0;
     let bendV = 0;
     let turnU = 0;
+    let longU = 0;
+    let longV = 0;
     let turnV = 0;
     for (const [u, v] of [
       [um, vm],
@@ -81,14 +82,16 @@ export function innerPoints(
       const suv = Math.abs(probe[12] * n[0] + probe[13] * n[1] + probe[14] * n[2]);
       const du = u1 - u0;
       const dv = v1 - v0;
+      longU = Math.max(longU, su * du);
+      longV = Math.max(longV, sv * dv);
       bendU = Math.max(bendU, (suu * du * du) / 8 + (suv * du * dv) / 8);
       bendV = Math.max(bendV, (svv * dv * dv) / 8 + (suv * du * dv) / 8);
       turnU = Math.max(turnU, su > 1e-9 ? (suu / su) * du : 0);
       turnV = Math.max(turnV, sv > 1e-9 ? (svv / sv) * dv : 0);
     }
     const small = chord * 0.02;
-    const splitU = bendU > chord || (turnU > angle && bendU > small);
-    const splitV = bendV > chord || (turnV > angle && bendV > small);
+    const splitU = longU > longest || bendU > chord || (turnU > angle && bendU > small);
+    const splitV = longV > longest || bendV > chord || (turnV > angle && bendV > small);
     if (depth < 9 && (splitU || splitV)) {
       const us = splitU ? [u0, um, u1] : [u0, u1];
       const vs = splitV ? [v0, vm, v1] : [v0, v1];
@@ -105,7 +108,7 @@ export function innerPoints(
   };
   const us = cuts(ku, min[0], size[0]);
   const vs = cuts(kv, min[1], size[1]);
-  const flat = f.record?.type === 1;
+  const flat = f.record?.type === 1 && longest === Infinity;
   if (flat) return [];
   for (let i = 0; i + 1 < us.length; i++) for (let j = 0; j + 1 < vs.length; j++) visit(us[i], us[i + 1], vs[j], vs[j + 1], 0);
   const segments = loops.flatMap((ring) => ring.map((a, i) => [a, ring[(i + 1) % ring.length]] as const));

@@ -9,6 +9,8 @@ export interface MeshOptions {
   readonly chord: number;
   /** Largest turn between neighbouring normals or tangents, radians. */
   readonly angle?: number;
+  /** Longest triangle side wanted, mm, also where the body is flat: for looking for something on it. */
+  readonly longest?: number;
 }
 
 /**
@@ -33,12 +35,14 @@ export interface BodyMesh {
   /** For each edge point its parameter on the edge and its id in `shared`. */
   readonly edgeAt: Float64Array;
   readonly edgeShared: Uint32Array;
+  /** Triangles without area at poles: [face, node, node, node] each. They are not shown, but a curve on the body may pass through them. */
+  readonly collapsed: Uint32Array;
   /** Faces that could not be triangulated. */
   readonly failed: readonly number[];
 }
 
 /** Parameters along an edge with chord error below `chord` and turning below `angle` (bisection, breaks kept). */
-export function edgeParameters(e: Trace & { range: readonly [number, number] }, chord: number, angle: number, minimum = 1): number[] {
+export function edgeParameters(e: Trace & { range: readonly [number, number] }, chord: number, angle: number, minimum = 1, longest = Infinity): number[] {
   const seeds = traceBreaks(e, e.range[0], e.range[1]);
   const out = [seeds[0]];
   const refine = (a: number, b: number, depth: number) => {
@@ -50,14 +54,15 @@ export function edgeParameters(e: Trace & { range: readonly [number, number] }, 
     const la = Math.hypot(...ta);
     const lb = Math.hypot(...tb);
     const c = la > 0 && lb > 0 ? (ta[0] * tb[0] + ta[1] * tb[1] + ta[2] * tb[2]) / (la * lb) : 1;
-    if (depth < 14 && (dev > chord || (c < Math.cos(angle) && dev > 1e-3 * chord))) {
+    const far = Math.hypot(pb[0] - pa[0], pb[1] - pa[1], pb[2] - pa[2]) > longest;
+    if (depth < 14 && (far || dev > chord || (c < Math.cos(angle) && dev > 1e-3 * chord))) {
       refine(a, m, depth + 1);
       refine(m, b, depth + 1);
     } else out.push(b);
   };
   const straight = e.curve.degree === 1 && !e.turn;
   for (let i = 0; i + 1 < seeds.length; i++) {
-    if (straight) out.push(seeds[i + 1]);
+    if (straight && longest === Infinity) out.push(seeds[i + 1]);
     else {
       const m = (seeds[i] + seeds[i + 1]) / 2;
       refine(seeds[i], m, 0);
@@ -80,17 +85,17 @@ export function meshBody(b: Body, options: MeshOptions): BodyMesh {
   const point = (p: Vec3) => points.push(p[0], p[1], p[2]) / 3 - 1;
   const vertexId = b.vertices.map((v) => point(v.point));
   const sampled = b.edges.map((e) => {
-    const ts = e.degenerate ? [...e.range] : edgeParameters(e, chord, angle, e.start === e.end ? 4 : 1);
+    const ts = e.degenerate ? [...e.range] : edgeParameters(e, chord, angle, e.start === e.end ? 4 : 1, options.longest);
     const ids = ts.map((t, i) => (i === 0 ? vertexId[e.start] : i === ts.length - 1 ? vertexId[e.end] : point(edgePoint(e, t))));
     return { ts, ids };
   });
-  const out = { positions: [] as number[], normals: [] as number[], uv: [] as number[], curvature: [] as number[], indices: [] as number[], shared: [] as number[] };
+  const out = { positions: [] as number[], normals: [] as number[], uv: [] as number[], curvature: [] as number[], indices: [] as number[], shared: [] as number[], collapsed: [] as number[] };
   const faceRanges = new Uint32Array(b.faces.length * 2);
   const failed: number[] = [];
   b.faces.forEach((f, fi) => {
     faceRanges[fi * 2] = out.indices.length;
     try {
-      meshFace(b, f, sampled, points, chord, angle, out);
+      meshFace(f, fi, sampled, points, { chord, angle, longest: options.longest ?? Infinity }, out);
     } catch {
       failed.push(fi);
       out.indices.length = faceRanges[fi * 2];
@@ -115,6 +120,7 @@ export function meshBody(b: Body, options: MeshOptions): BodyMesh {
     curvature: Float64Array.from(out.curvature),
     indices: Uint32Array.from(out.indices),
     shared: Uint32Array.from(out.shared),
+    collapsed: Uint32Array.from(out.collapsed),
     faceRanges,
     edgePoints: Float64Array.from(edgePoints),
     edgeRanges,
@@ -135,9 +141,11 @@ interface Out {
   curvature: number[];
   indices: number[];
   shared: number[];
+  collapsed: number[];
 }
 
-function meshFace(_b: Body, f: Face, sampled: readonly Sampled[], points: number[], chord: number, angle: number, out: Out): void {
+function meshFace(f: Face, face: number, sampled: readonly Sampled[], points: number[], limits: Required<MeshOptions>, out: Out): void {
+  const { chord } = limits;
   const uv: number[] = [];
   const ids: number[] = [];
   const loops: number[][] = [];
@@ -161,7 +169,7 @@ function meshFace(_b: Body, f: Face, sampled: readonly Sampled[], points: number
   const q = 2 ** 40;
   for (let i = 0; i < uv.length; i++) uv[i] = min[i % 2] + (Math.round(((uv[i] - min[i % 2]) / size[i % 2]) * q) / q) * size[i % 2];
   const scaleUV = metric(f, min, size, chord);
-  const inner = innerPoints(f, loops, uv, min, size, scaleUV, chord, angle);
+  const inner = innerPoints(f, loops, uv, min, size, scaleUV, limits);
   const border = ids.length;
   uv.push(...inner);
   const deep = (u: number, v: number) => surfaceAt(f, u, v);
@@ -204,7 +212,10 @@ function meshFace(_b: Body, f: Face, sampled: readonly Sampled[], points: number
     const a = triangles[t];
     let [c, d] = [triangles[t + 1], triangles[t + 2]];
     const [ia, ic, id] = [out.shared[base + a], out.shared[base + c], out.shared[base + d]];
-    if (ia === ic || ic === id || ia === id) continue;
+    if (ia === ic || ic === id || ia === id) {
+      out.collapsed.push(face, base + a, base + c, base + d);
+      continue;
+    }
     const area = (uv[2 * c] - uv[2 * a]) * (uv[2 * d + 1] - uv[2 * a + 1]) - (uv[2 * d] - uv[2 * a]) * (uv[2 * c + 1] - uv[2 * a + 1]);
     if (area > 0 === f.reversed) [c, d] = [d, c];
     out.indices.push(base + a, base + c, base + d);

@@ -1,0 +1,396 @@
+import { type Body, type BodyMesh, bodyBox, breaksAlong, type Face, meshBody, topologyOf, useUV } from '../brep/index.ts';
+import { boxSize, distance, type Vec3 } from '../math/index.ts';
+import { averagedKnots, evaluateNet, evaluateSurface, fitFunction, fitPeriodic, interpolateInSpace, makeCurve, type NurbsCurve } from '../nurbs/index.ts';
+
+/** A number on every face of a body whose zero set is wanted. */
+export interface Field {
+  /** Value and its derivatives by u and v at a place of a face, written to `out`. The value should be a length (mm) or of the order of one. */
+  readonly at: (face: number, u: number, v: number, out: Float64Array) => void;
+  /** Values below this count as zero when a place is accepted. */
+  readonly zero: number;
+}
+/** A smooth curve on one face. `place` gives the exact place by the curve's own parameter (a length). */
+export interface SkinCurve {
+  readonly face: number;
+  readonly curve: NurbsCurve;
+  readonly length: number;
+  readonly closed: boolean;
+  readonly place: (s: number) => { readonly u: number; readonly v: number; readonly point: Vec3 };
+}
+export interface ContourOptions {
+  /** Largest distance of the fitted curve from the exact one, mm. */
+  readonly tolerance: number;
+  /** Chord error of the mesh on which the zero set is looked for; features smaller than its triangles can be missed. */
+  readonly chord?: number;
+  /** Largest size of those triangles, mm; a fortieth of the body when not given. */
+  readonly reach?: number;
+  /** Only these faces. */
+  readonly faces?: ReadonlySet<number>;
+  /** Where this is negative the curve is left out; cuts are found to 1e-12 of the length. */
+  readonly keep?: (face: number, point: Vec3, u: number, v: number) => number;
+  /** The curve is split where this changes sign. */
+  readonly split?: (face: number, point: Vec3, u: number, v: number) => number;
+}
+
+interface Crossing {
+  readonly u: number;
+  readonly v: number;
+}
+interface Trail {
+  readonly face: number;
+  readonly places: Crossing[];
+  readonly closed: boolean;
+}
+
+/**
+ * Zero set of a field on the trimmed faces of a body: looked for on the body's own mesh (triangles with a change of sign), every crossing
+ * solved on the surface or on the edge, then refined by Newton's method and fitted with degree 5. One curve per face and branch; use
+ * `chainsOf` to put them end to end.
+ */
+export function contour(b: Body, field: Field, options: ContourOptions): SkinCurve[] {
+  const size = Math.max(1e-6, boxSize(bodyBox(b)));
+  const mesh = meshBody(b, { chord: options.chord ?? size / 1500, angle: 0.25, longest: Math.min(size / 40, options.reach ?? Infinity) });
+  return trails(b, mesh, field, options.faces)
+    .flatMap((t) => apartAtPoles(b.faces[t.face], t, size))
+    .flatMap((t) => smooth(b, t, field, size, options));
+}
+
+/** A trail through a pole jumps in (u, v) and not in space: there it becomes two. */
+function apartAtPoles(f: Face, t: Trail, size: number): Trail[] {
+  const place = (p: Crossing): Vec3 => {
+    evaluateSurface(f.surface, p.u, p.v, 0, jet);
+    return [jet[0], jet[1], jet[2]];
+  };
+  const points = t.places.map(place);
+  const [du, dv] = [f.surface.knotsU[f.surface.knotsU.length - 1] - f.surface.knotsU[0], f.surface.knotsV[f.surface.knotsV.length - 1] - f.surface.knotsV[0]];
+  const jumps = (i: number, j: number) => distance(points[i], points[j]) < 1e-9 * size && Math.abs(t.places[i].u - t.places[j].u) / du + Math.abs(t.places[i].v - t.places[j].v) / dv > 1e-6;
+  const n = points.length;
+  const at = points.map((_, i) => i).filter((i) => (i > 0 || t.closed) && jumps((i + n - 1) % n, i));
+  const order = t.closed && at.length ? [...t.places.slice(at[0]), ...t.places.slice(0, at[0])] : [...t.places];
+  const cuts = t.closed ? at.map((i) => i - at[0]).slice(1) : at;
+  const closed = t.closed && !at.length;
+  return [0, ...cuts]
+    .map((from, k) => ({ face: t.face, closed, places: order.slice(from, cuts[k] ?? n) }))
+    .filter((x) => x.places.length > 1)
+    .map((x) => {
+      if (closed) return x;
+      // several crossings may lie on the same end point: one of them is enough
+      let [first, last] = [0, x.places.length - 1];
+      while (first < last && distance(place(x.places[first]), place(x.places[first + 1])) < 1e-9 * size) first++;
+      while (first < last && distance(place(x.places[last]), place(x.places[last - 1])) < 1e-9 * size) last--;
+      const places = x.places.slice(first, last + 1);
+      if (places.length < 2) return { ...x, places };
+      places[0] = atPole(f, places[0], places[1], size);
+      places[places.length - 1] = atPole(f, places[places.length - 1], places[places.length - 2], size);
+      return { ...x, places };
+    })
+    .filter((x) => x.places.length > 1);
+}
+/** At a pole all values of the collapsed parameter are one point: an end there takes the value that its neighbour has. */
+function atPole(f: Face, p: Crossing, neighbour: Crossing, size: number): Crossing {
+  evaluateSurface(f.surface, p.u, p.v, 1, jet);
+  if (Math.hypot(jet[6], jet[7], jet[8]) < 1e-9 * size) return { u: neighbour.u, v: p.v };
+  if (Math.hypot(jet[3], jet[4], jet[5]) < 1e-9 * size) return { u: p.u, v: neighbour.v };
+  return p;
+}
+
+function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet<number>): Trail[] {
+  const out: Trail[] = [];
+  const value = new Float64Array(3);
+  // intervals of edges by the pair of shared points that bounds them
+  const stretch = new Map<string, { edge: number; a: number; b: number }>();
+  b.edges.forEach((e, i) => {
+    const [first, count] = [mesh.edgeRanges[2 * i], mesh.edgeRanges[2 * i + 1]];
+    if (e.degenerate) return;
+    for (let k = first; k + 1 < first + count; k++) stretch.set(pair(mesh.edgeShared[k], mesh.edgeShared[k + 1]), { edge: i, a: mesh.edgeAt[k], b: mesh.edgeAt[k + 1] });
+  });
+  b.faces.forEach((f, face) => {
+    if (only && !only.has(face)) return;
+    const [first, count] = [mesh.faceRanges[2 * face], mesh.faceRanges[2 * face + 1]];
+    const sign = new Map<number, number>();
+    const signOf = (n: number) => {
+      let s = sign.get(n);
+      if (s === undefined) {
+        field.at(face, mesh.uv[2 * n], mesh.uv[2 * n + 1], value);
+        // nodes that lie on the zero set count as one side, whatever rounding says
+        s = value[0] >= -ON_NODE ? 1 : -1;
+        sign.set(n, s);
+      }
+      return s;
+    };
+    const places = new Map<string, Crossing | undefined>();
+    const links = new Map<string, string[]>();
+    const border = new Set<string>();
+    const uses = new Map<string, number>();
+    const triangles: number[][] = [];
+    for (let t = first; t < first + count; t += 3) triangles.push([mesh.indices[t], mesh.indices[t + 1], mesh.indices[t + 2]]);
+    for (let t = 0; t < mesh.collapsed.length; t += 4) if (mesh.collapsed[t] === face) triangles.push([mesh.collapsed[t + 1], mesh.collapsed[t + 2], mesh.collapsed[t + 3]]);
+    for (const n of triangles)
+      for (let k = 0; k < 3; k++) {
+        const key = pair(n[k], n[(k + 1) % 3]);
+        uses.set(key, (uses.get(key) ?? 0) + 1);
+      }
+    for (const n of triangles) {
+      if (signOf(n[0]) === signOf(n[1]) && signOf(n[1]) === signOf(n[2])) continue;
+      const ends: string[] = [];
+      for (let k = 0; k < 3; k++) {
+        const [a, c] = [n[k], n[(k + 1) % 3]];
+        if (signOf(a) === signOf(c)) continue;
+        const key = pair(a, c);
+        if (!places.has(key)) {
+          const on = uses.get(key) === 1 ? stretch.get(pair(mesh.shared[a], mesh.shared[c])) : undefined;
+          if (on) border.add(key);
+          places.set(key, (on && onEdge(b, f, face, on, field, mesh, a)) ?? between(field, face, mesh, a, c));
+        }
+        ends.push(key);
+      }
+      if (ends.length === 2) {
+        links.set(ends[0], [...(links.get(ends[0]) ?? []), ends[1]]);
+        links.set(ends[1], [...(links.get(ends[1]) ?? []), ends[0]]);
+      }
+    }
+    const done = new Set<string>();
+    const walk = (start: string) => {
+      const list = [start];
+      done.add(start);
+      let at = start;
+      for (;;) {
+        const next = (links.get(at) ?? []).find((k) => !done.has(k));
+        if (next === undefined) break;
+        done.add(next);
+        list.push(next);
+        at = next;
+      }
+      const closed = list.length > 2 && (links.get(at) ?? []).includes(start) && !border.has(start);
+      const good = list.map((k) => places.get(k)).filter((p): p is Crossing => !!p);
+      if (good.length > 1) out.push({ face, places: good, closed: closed && good.length === list.length });
+    };
+    for (const k of links.keys()) if (!done.has(k) && (links.get(k) ?? []).length === 1) walk(k);
+    for (const k of links.keys()) if (!done.has(k)) walk(k);
+  });
+  return out;
+}
+const pair = (a: number, c: number) => (a < c ? `${a},${c}` : `${c},${a}`);
+
+/** A node this near to the zero set lies on it. */
+const ON_NODE = 1e-11;
+const probe = new Float64Array(3);
+/** Root of g on [0, 1] with a change of sign, by bisection and the secant through the ends (Illinois rule). */
+function root(g: (x: number) => number): number {
+  let [a, c] = [0, 1];
+  let [fa, fc] = [g(0), g(1)];
+  if (Math.abs(fa) <= ON_NODE) return 0;
+  if (Math.abs(fc) <= ON_NODE) return 1;
+  for (let k = 0; k < 80 && c - a > 1e-15; k++) {
+    let x = (a * fc - c * fa) / (fc - fa);
+    if (!(x > a && x < c) || k % 4 === 3) x = (a + c) / 2;
+    const fx = g(x);
+    if (fx === 0) return x;
+    if (fx > 0 === fc > 0) {
+      c = x;
+      fc = fx;
+      fa /= 1.6;
+    } else {
+      a = x;
+      fa = fx;
+      fc /= 1.6;
+    }
+  }
+  return (a + c) / 2;
+}
+function between(field: Field, face: number, mesh: BodyMesh, a: number, c: number): Crossing | undefined {
+  const [ua, va, uc, vc] = [mesh.uv[2 * a], mesh.uv[2 * a + 1], mesh.uv[2 * c], mesh.uv[2 * c + 1]];
+  const g = (x: number) => {
+    field.at(face, ua + (uc - ua) * x, va + (vc - va) * x, probe);
+    return probe[0];
+  };
+  const x = root(g);
+  return Math.abs(g(x)) < field.zero ? { u: ua + (uc - ua) * x, v: va + (vc - va) * x } : undefined;
+}
+function onEdge(b: Body, f: Face, face: number, on: { edge: number; a: number; b: number }, field: Field, mesh: BodyMesh, node: number): Crossing | undefined {
+  for (const { face: k, use } of topologyOf(b).uses[on.edge]) {
+    if (k !== face) continue;
+    // a seam is used twice by its face: the use that passes through the node is meant
+    const here = [on.a, on.b].some((t) => {
+      const [u, v] = useUV(f, use, t);
+      return Math.abs(u - mesh.uv[2 * node]) + Math.abs(v - mesh.uv[2 * node + 1]) < 1e-6 * (1 + Math.abs(u) + Math.abs(v));
+    });
+    if (!here) continue;
+    const g = (x: number) => {
+      const [u, v] = useUV(f, use, on.a + (on.b - on.a) * x);
+      field.at(face, u, v, probe);
+      return probe[0];
+    };
+    if (g(0) * g(1) > 0 && Math.min(Math.abs(g(0)), Math.abs(g(1))) > ON_NODE) continue;
+    const x = root(g);
+    if (Math.abs(g(x)) > field.zero) continue;
+    const [u, v] = useUV(f, use, on.a + (on.b - on.a) * x);
+    return { u, v };
+  }
+  return undefined;
+}
+
+const jet = new Float64Array(12);
+/** Newton steps to the zero set, across it in the metric of the surface. */
+function settle(f: Face, face: number, field: Field, u0: number, v0: number): { u: number; v: number; point: Vec3; off: number } {
+  let [u, v] = [u0, v0];
+  const value = new Float64Array(3);
+  const { knotsU, knotsV } = f.surface;
+  const clampU = (x: number) => Math.min(knotsU[knotsU.length - 1], Math.max(knotsU[0], x));
+  const clampV = (x: number) => Math.min(knotsV[knotsV.length - 1], Math.max(knotsV[0], x));
+  for (let k = 0; k < 12; k++) {
+    field.at(face, u, v, value);
+    if (Math.abs(value[0]) < 1e-13) break;
+    evaluateSurface(f.surface, u, v, 1, jet);
+    const dot = (a: number, c: number) => jet[a] * jet[c] + jet[a + 1] * jet[c + 1] + jet[a + 2] * jet[c + 2];
+    const [E, F, G] = [dot(6, 6), dot(6, 3), dot(3, 3)];
+    const D = E * G - F * F;
+    if (!(D > 0)) break;
+    const [gu, gv] = [(G * value[1] - F * value[2]) / D, (E * value[2] - F * value[1]) / D];
+    const slope = value[1] * gu + value[2] * gv;
+    if (!(slope > 1e-30)) break;
+    const step = value[0] / slope;
+    u = clampU(u - step * gu);
+    v = clampV(v - step * gv);
+  }
+  field.at(face, u, v, value);
+  evaluateSurface(f.surface, u, v, 0, jet);
+  return { u, v, point: [jet[0], jet[1], jet[2]], off: Math.abs(value[0]) };
+}
+
+/** A trail made dense and even on the zero set, cut and split as asked, fitted piece by piece. */
+function smooth(b: Body, trail: Trail, field: Field, size: number, o: ContourOptions): SkinCurve[] {
+  const f = b.faces[trail.face];
+  const at = (u: number, v: number): Vec3 => {
+    evaluateSurface(f.surface, u, v, 0, jet);
+    return [jet[0], jet[1], jet[2]];
+  };
+  let places = trail.places.map((p) => ({ ...p, point: at(p.u, p.v) }));
+  if (trail.closed) places = [...places, places[0]];
+  const total = places.reduce((s, p, i) => (i ? s + distance(p.point, places[i - 1].point) : 0), 0);
+  if (total < 1e-7 * size) return [];
+  // places much closer than the rest make the parameter jump: they are left out
+  const thin = (0.35 * total) / places.length;
+  const kept = [places[0]];
+  for (let i = 1; i + 1 < places.length; i++) if (distance(places[i].point, kept[kept.length - 1].point) > thin) kept.push(places[i]);
+  const last = places[places.length - 1];
+  if (kept.length > 1 && distance(last.point, kept[kept.length - 1].point) < thin) kept.pop();
+  kept.push(last);
+  const guess = through(kept, trail.closed);
+  const dense: { u: number; v: number; point: Vec3 }[] = [];
+  const n = Math.max(24, 6 * (kept.length - 1));
+  for (let i = 0; i <= n; i++) {
+    if (!trail.closed && (i === 0 || i === n)) dense.push(kept[i === 0 ? 0 : kept.length - 1]);
+    else if (trail.closed && i === n) dense.push(dense[0]);
+    else {
+      const q = guess.at(i / n);
+      const s = settle(f, trail.face, field, q[0], q[1]);
+      if (s.off <= Math.max(field.zero, 1e-9)) dense.push(s);
+    }
+  }
+  const along = through(dense, trail.closed, true);
+  const length = along.total;
+  const place = (s: number) => {
+    if (!trail.closed && s <= 0) return { u: kept[0].u, v: kept[0].v, point: kept[0].point };
+    if (!trail.closed && s >= length) return { u: last.u, v: last.v, point: last.point };
+    const q = along.at(s);
+    return settle(f, trail.face, field, q[0], q[1]);
+  };
+  const cuts = new Set<number>([0, length]);
+  const steps = 4 * n;
+  for (const test of [o.keep, o.split]) {
+    if (!test) continue;
+    const value = (s: number) => {
+      const p = place(s);
+      return test(trail.face, p.point, p.u, p.v);
+    };
+    let before = value(0);
+    for (let i = 1; i <= steps; i++) {
+      const now = value((length * i) / steps);
+      if (before < 0 !== now < 0) {
+        let [low, high] = [(length * (i - 1)) / steps, (length * i) / steps];
+        for (let k = 0; k < 44; k++) {
+          const mid = (low + high) / 2;
+          if (value(mid) < 0 === before < 0) low = mid;
+          else high = mid;
+        }
+        cuts.add((low + high) / 2);
+      }
+      before = now;
+    }
+  }
+  const list = [...cuts].sort((x, y) => x - y).filter((x, i, l) => i === 0 || x - l[i - 1] > 1e-9 * length);
+  let ranges = list.slice(1).map((end, i) => [list[i], end] as const);
+  if (o.keep) {
+    const keep = o.keep;
+    ranges = ranges.filter(([a, c]) => {
+      const p = place((a + c) / 2);
+      return keep(trail.face, p.point, p.u, p.v) >= 0;
+    });
+  }
+  // a closed trail that was cut begins anywhere: its first and last piece are one
+  if (trail.closed && ranges.length > 1 && ranges[0][0] === 0 && ranges[ranges.length - 1][1] === length) {
+    const first = ranges[0];
+    const tail = ranges[ranges.length - 1];
+    const same = !o.split || o.split(trail.face, place(first[1] / 2).point, place(first[1] / 2).u, place(first[1] / 2).v) < 0 === sideOf(o.split, trail.face, place((tail[0] + tail[1]) / 2));
+    if (same) ranges = [...ranges.slice(1, -1), [tail[0], length + first[1]] as const];
+  }
+  return ranges.flatMap(([a, c]): SkinCurve[] => {
+    const wrapped = (s: number) => place(s > length ? s - length : s);
+    const closed = trail.closed && c - a >= length * (1 - 1e-9);
+    const seeds = breaksAlong({ total: c - a, near: (s) => s }, (s) => {
+      const p = wrapped(a + s);
+      return [{ s: f.surface, uv: [p.u, p.v] as const }];
+    });
+    const fit = (closed ? fitPeriodic : fitFunction)(
+      (s, out) => {
+        out.set(wrapped(a + s).point);
+      },
+      0,
+      c - a,
+      3,
+      5,
+      o.tolerance,
+      seeds,
+      400,
+    );
+    const count = fit.data.length / 3;
+    const curve = makeCurve(
+      5,
+      Array.from({ length: count }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
+      fit.knots,
+    );
+    return [{ face: trail.face, curve, length: c - a, closed, place: (s) => wrapped(a + s) }];
+  });
+}
+const sideOf = (split: NonNullable<ContourOptions['split']>, face: number, p: { u: number; v: number; point: Vec3 }) => split(face, p.point, p.u, p.v) < 0;
+
+/** Cubic through places in (u, v); parameter 0..1, or the chord length in space. Closed ones go on over both ends, so that they repeat. */
+function through(list: readonly { u: number; v: number; point: Vec3 }[], closed: boolean, byLength = false): { at: (t: number) => readonly [number, number]; total: number } {
+  const places = list.map((p) => [p.u, p.v]);
+  const steps = list.slice(1).map((p, i) => Math.max(1e-12, distance(p.point, list[i].point)));
+  const total = steps.reduce((a, c) => a + c, 0);
+  let at = [0];
+  for (const s of steps) at.push(at[at.length - 1] + s);
+  if (closed) {
+    const n = list.length - 1;
+    const over = Math.min(n, 14);
+    const before = Array.from({ length: over }, (_, k) => n - over + k);
+    const after = Array.from({ length: over }, (_, k) => k + 1);
+    at = [...before.map((k) => at[k] - total), ...at, ...after.map((k) => at[k] + total)];
+    places.unshift(...before.map((k) => [list[k].u, list[k].v]));
+    places.push(...after.map((k) => [list[k].u, list[k].v]));
+  }
+  const degree = Math.min(3, places.length - 1);
+  const knots = averagedKnots(at, degree);
+  const net = interpolateInSpace(degree, knots, Float64Array.from(at), Float64Array.from(places.flat()), 2);
+  if (!net) throw new Error('places along a curve fall together');
+  const row = new Float64Array(2);
+  return {
+    total: byLength ? total : 1,
+    at: (t) => {
+      evaluateNet(net, byLength ? t : t * total, row);
+      return [row[0], row[1]];
+    },
+  };
+}

@@ -1,0 +1,182 @@
+import { describe, expect, it } from 'vitest';
+import { type Body, BodyBuilder, surfaceBody } from '../brep/index.ts';
+import { cross, DEG, distance, dot, type Frame, frameFromNormal, length, sub, unit, type Vec3, WORLD } from '../math/index.ts';
+import { arcLength, circleCurve, domain, extrudedSurface, lineCurve, type NurbsCurve, pointAt, polylineCurve, revolvedSurface } from '../nurbs/index.ts';
+import { intersection, type OnSkin, outline, planeSection, projectAlong, sectionArray } from './index.ts';
+
+const bodyOf = (s: Parameters<typeof surfaceBody>[0], name = 's'): Body => surfaceBody(s, { prefix: name, face: () => name }, new BodyBuilder()).body;
+const sphere = (r: number): Body => bodyOf(revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), r, -Math.PI / 2, Math.PI / 2), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
+const torus = (R: number, r: number): Body => bodyOf(revolvedSurface(circleCurve(frameFromNormal([R, 0, 0], [0, -1, 0], [1, 0, 0]), r), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
+const cylinder = (r: number, f: Frame, h: number): Body =>
+  bodyOf(extrudedSurface(circleCurve({ ...f, origin: sub(f.origin, [(f.z[0] * h) / 2, (f.z[1] * h) / 2, (f.z[2] * h) / 2]) }, r), [f.z[0] * h, f.z[1] * h, f.z[2] * h]));
+const along = (r: OnSkin, test: (p: Vec3, tangent: Vec3) => number): number => {
+  let worst = 0;
+  for (const chain of r.chains)
+    for (const c of chain.curves) {
+      const [a, b] = domain(c);
+      for (let k = 0; k <= 97; k++) {
+        const p = pointAt(c, a + ((b - a) * k) / 97);
+        worst = Math.max(worst, Math.abs(test(p, [0, 0, 0])));
+      }
+    }
+  return worst;
+};
+const total = (r: OnSkin) => r.chains.reduce((s, c) => s + c.curves.reduce((t, x: NurbsCurve) => t + arcLength(x), 0), 0);
+const torusAt = (R: number, r: number) => (p: Vec3) => Math.hypot(Math.hypot(p[0], p[1]) - R, p[2]) - r;
+
+describe('plane sections', () => {
+  it('a sphere: circles of the right length, on sphere and plane, at few points', () => {
+    const s = sphere(20);
+    for (const [z, tilt] of [
+      [0.7, 0],
+      [11, 20],
+      [-15, 63],
+    ]) {
+      const f = frameFromNormal([0, 0, z], [Math.sin(tilt * DEG), 0, Math.cos(tilt * DEG)]);
+      const r = planeSection(s, f);
+      const h = z * Math.cos(tilt * DEG);
+      expect(r.chains.length).toBe(1);
+      expect(r.chains[0].closed).toBe(true);
+      expect(along(r, (p) => length(p) - 20)).toBeLessThan(1e-5);
+      expect(along(r, (p) => dot(sub(p, f.origin), f.z))).toBeLessThan(1e-5);
+      expect(total(r)).toBeCloseTo(2 * Math.PI * Math.sqrt(400 - h * h), 3);
+      expect(r.points).toBeLessThan(90);
+    }
+  });
+  it('a torus: ovals on torus and plane near the bitangent plane, two circles across the axis', () => {
+    const t = torus(20, 6);
+    const tilt = Math.asin(6 / 20) - 0.02;
+    const r = planeSection(t, frameFromNormal([0, 0, 0], [Math.sin(tilt), 0, Math.cos(tilt)]));
+    expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
+    expect(r.chains.length).toBe(2);
+    expect(r.chains.every((c) => c.closed)).toBe(true);
+    const side = planeSection(t, frameFromNormal([0, 0, 1], [0, 0, 1]));
+    expect(side.chains.length).toBe(2);
+    expect(total(side)).toBeCloseTo(2 * Math.PI * 2 * 20, 3);
+  });
+  it('an array of sections keeps its spacing', () => {
+    const list = sectionArray(sphere(20), frameFromNormal([0, 0, -15], [0, 0, 1]), 7, 5);
+    expect(list.map((x) => x.offset)).toEqual([0, 5, 10, 15, 20, 25, 30]);
+    list.forEach((x, i) => {
+      const z = -15 + 5 * i;
+      expect(total(x.section)).toBeCloseTo(2 * Math.PI * Math.sqrt(400 - z * z), 2);
+    });
+  });
+});
+
+describe('outline', () => {
+  it('of a sphere is the great circle across the direction', () => {
+    for (const d of [
+      [0, 0, 1],
+      [1, 2, 3],
+      [-1, 0.2, 0.1],
+    ] as Vec3[]) {
+      const r = outline(sphere(20), d);
+      expect(along(r, (p) => dot(p, unit(d)))).toBeLessThan(1e-5);
+      expect(along(r, (p) => length(p) - 20)).toBeLessThan(1e-5);
+      expect(total(r)).toBeCloseTo(2 * Math.PI * 20, 3);
+    }
+  });
+  it.each([0, 5, 30, 60, 85])('of a torus tilted by %i degrees is complete and exact', (tilt) => {
+    const d: Vec3 = [Math.sin(tilt * DEG), 0, Math.cos(tilt * DEG)];
+    const r = outline(torus(20, 6), d);
+    expect(r.chains.length).toBe(2);
+    expect(r.chains.every((c) => c.closed)).toBe(true);
+    expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
+    // the normal of a torus points from the core circle
+    const off = along(r, (p) => {
+      const l = Math.hypot(p[0], p[1]);
+      return dot(unit(sub(p, [(20 * p[0]) / l, (20 * p[1]) / l, 0])), d);
+    });
+    expect(off).toBeLessThan(1e-5);
+  });
+  it('takes sharp edges where the faces look to different sides', () => {
+    // a closed cylinder seen along its own axis: its side is the outline as a whole, its rims when they are wanted
+    const tube = cylinder(5, WORLD, 10);
+    const r = outline(tube, [1, 0, 0], { rims: false });
+    expect(total(r)).toBeCloseTo(20, 4);
+    expect(along(r, (p) => p[0])).toBeLessThan(1e-5);
+  });
+});
+
+describe('projection along a direction', () => {
+  it('a circle onto a sphere: near, far and both', () => {
+    const s = sphere(20);
+    const c = circleCurve(frameFromNormal([3, 1, 50], [0, 0, 1]), 8);
+    const near = projectAlong(s, c, [0, 0, -1], 'near');
+    const far = projectAlong(s, c, [0, 0, -1], 'far');
+    const both = projectAlong(s, c, [0, 0, -1], 'both');
+    for (const r of [near, far]) {
+      expect(r.chains.length).toBe(1);
+      expect(r.chains[0].closed).toBe(true);
+      expect(along(r, (p) => length(p) - 20)).toBeLessThan(1e-5);
+      expect(along(r, (p) => Math.hypot(p[0] - 3, p[1] - 1) - 8)).toBeLessThan(1e-5);
+    }
+    expect(pointAt(near.chains[0].curves[0], 0)[2]).toBeGreaterThan(0);
+    expect(pointAt(far.chains[0].curves[0], 0)[2]).toBeLessThan(0);
+    expect(both.chains.length).toBe(2);
+    expect(near.points).toBeLessThan(80);
+  });
+  it('an open line onto a torus ends exactly where the line ends', () => {
+    const t = torus(20, 6);
+    const line = lineCurve([16, -4, 40], [23, 5, 40]);
+    const r = projectAlong(t, line, [0, 0, 1], 'near');
+    expect(r.chains.length).toBe(1);
+    expect(r.chains[0].closed).toBe(false);
+    const first = r.chains[0].curves[0];
+    const last = r.chains[0].curves[r.chains[0].curves.length - 1];
+    const ends = [pointAt(first, domain(first)[0]), pointAt(last, domain(last)[1])];
+    for (const e of ends) expect(Math.min(Math.hypot(e[0] - 16, e[1] + 4), Math.hypot(e[0] - 23, e[1] - 5))).toBeLessThan(1e-6);
+    expect(ends.every((e) => e[2] > 0)).toBe(true);
+    expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
+    const n = unit(cross([7, 9, 0], [0, 0, 1]));
+    expect(along(r, (p) => dot(sub(p, [16, -4, 0]), n))).toBeLessThan(1e-5);
+  });
+  it('a line longer than the body gives the part that falls on it', () => {
+    const r = projectAlong(sphere(20), lineCurve([-50, 2, 60], [50, 2, 60]), [0, 0, -1], 'near');
+    expect(total(r)).toBeCloseTo(Math.PI * Math.sqrt(396), 2);
+  });
+  it('a corner of the curve stays a corner of the projection', () => {
+    const v = polylineCurve([
+      [-6, 0, 40],
+      [0, 5, 40],
+      [6, 0, 40],
+    ]);
+    const r = projectAlong(sphere(20), v, [0, 0, 1], 'near');
+    expect(along(r, (p) => Math.abs(p[1] - (5 - (5 * Math.abs(p[0])) / 6)))).toBeLessThan(2e-5);
+    expect(along(r, (p) => length(p) - 20)).toBeLessThan(1e-5);
+  });
+});
+
+describe('intersection of skins', () => {
+  it('two cylinders crossing at right angles', () => {
+    const a = cylinder(10, WORLD, 60);
+    const b = cylinder(6, frameFromNormal([0, 0, 0], [1, 0, 0]), 60);
+    const r = intersection(a, b);
+    expect(r.chains.length).toBe(2);
+    expect(r.chains.every((c) => c.closed)).toBe(true);
+    expect(along(r, (p) => Math.hypot(p[0], p[1]) - 10)).toBeLessThan(1e-5);
+    expect(along(r, (p) => Math.hypot(p[1], p[2]) - 6)).toBeLessThan(1e-5);
+    expect(r.points).toBeLessThan(160);
+    // the same from the other side
+    expect(total(intersection(b, a))).toBeCloseTo(total(r), 4);
+  });
+  it('ends at the rim of the smaller skin', () => {
+    const a = sphere(20);
+    const strip = bodyOf(extrudedSurface(lineCurve([0, -5, 0], [0, 5, 0]), [0, 0, 40]));
+    const r = intersection(a, strip);
+    expect(total(r)).toBeCloseTo(2 * 20 * Math.asin(0.25), 4);
+    const first = r.chains[0].curves[0];
+    expect(Math.abs(pointAt(first, domain(first)[0])[1])).toBeCloseTo(5, 5);
+  });
+  it('skins that do not meet give nothing', () => expect(intersection(sphere(5), cylinder(2, frameFromNormal([20, 0, 0], [0, 0, 1]), 4)).chains).toEqual([]));
+});
+
+it('chains meet end to end within the tolerance they were made with', () => {
+  const r = outline(torus(20, 6), [1, 0, 0.3]);
+  for (const c of r.chains)
+    for (let i = 0; i + 1 < c.curves.length; i++) {
+      const [x, y] = [c.curves[i], c.curves[i + 1]];
+      expect(distance(pointAt(x, domain(x)[1]), pointAt(y, domain(y)[0]))).toBeLessThan(1e-5 * 60);
+    }
+});
