@@ -32,10 +32,7 @@ for (const m of models.filter((x) => x.demo)) {
   }
 }
 const measured = await (await fetch(`${base}/api/models`)).json();
-writeFileSync(
-  join(root, 'demo', 'files', 'summaries.json'),
-  `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
-);
+writeFileSync(join(root, 'demo', 'files', 'summaries.json'), `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`);
 const body = models.find((x) => x.demo === 'tansy-body');
 await page.goto(`${base}/model/${body.id}`);
 await ready();

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { type Body, BodyBuilder, surfaceBody } from '../brep/index.ts';
+import { type Body, BodyBuilder, flatBody, surfaceBody } from '../brep/index.ts';
 import { cross, DEG, distance, dot, type Frame, frameFromNormal, length, sub, unit, type Vec3, WORLD } from '../math/index.ts';
-import { arcLength, circleCurve, domain, extrudedSurface, lineCurve, type NurbsCurve, pointAt, polylineCurve, revolvedSurface } from '../nurbs/index.ts';
-import { intersection, type OnSkin, outline, planeSection, projectAlong, sectionArray } from './index.ts';
+import { arcLength, circleCurve, closestOnSurface, domain, extrudedSurface, lineCurve, type NurbsCurve, pointAt, polylineCurve, revolvedSurface } from '../nurbs/index.ts';
+import { clipToFace, intersection, type OnSkin, outline, planeSection, projectAlong, pull, sectionArray, splineOnFace } from './index.ts';
 
 const bodyOf = (s: Parameters<typeof surfaceBody>[0], name = 's'): Body => surfaceBody(s, { prefix: name, face: () => name }, new BodyBuilder()).body;
 const sphere = (r: number): Body => bodyOf(revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), r, -Math.PI / 2, Math.PI / 2), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
@@ -179,4 +179,70 @@ it('chains meet end to end within the tolerance they were made with', () => {
       const [x, y] = [c.curves[i], c.curves[i + 1]];
       expect(distance(pointAt(x, domain(x)[1]), pointAt(y, domain(y)[0]))).toBeLessThan(1e-5 * 60);
     }
+});
+
+describe('along the normals', () => {
+  it('a circle above a sphere is pulled to the parallel below it; the far side is its image through the middle', () => {
+    const s = sphere(20);
+    const c = circleCurve(frameFromNormal([0, 0, 30], [0, 0, 1]), 15);
+    const near = pull(s, c, 'near');
+    const scaleTo = 20 / Math.hypot(15, 30);
+    expect(along(near, (p) => length(p) - 20)).toBeLessThan(1e-5);
+    expect(along(near, (p) => p[2] - 30 * scaleTo)).toBeLessThan(1e-5);
+    expect(total(near)).toBeCloseTo(2 * Math.PI * 15 * scaleTo, 3);
+    const far = pull(s, c, 'far');
+    expect(along(far, (p) => p[2] + 30 * scaleTo)).toBeLessThan(1e-5);
+  });
+  it('onto a cylinder and its lid the pieces meet at the edge', () => {
+    const c = lineCurve([3, 0, 12], [14, 0, 2]);
+    const r = pull(cylinder(10, WORLD, 20), c, 'near');
+    // only the side is there: above it the foot leaves the face at the rim
+    expect(along(r, (p) => Math.hypot(p[0], p[1]) - 10)).toBeLessThan(1e-5);
+    const z = r.chains.flatMap((x) => x.curves).flatMap((x) => [pointAt(x, domain(x)[0])[2], pointAt(x, domain(x)[1])[2]]);
+    expect(Math.max(...z)).toBeCloseTo(10, 4);
+    expect(Math.min(...z)).toBeCloseTo(2, 6);
+  });
+});
+
+describe('on a face', () => {
+  it('a spline through places stays on the face and goes through them, also over the seam', () => {
+    const t = torus(20, 6);
+    const at = (a: number, b: number): Vec3 => [(20 + 6 * Math.cos(b)) * Math.cos(a), (20 + 6 * Math.cos(b)) * Math.sin(a), 6 * Math.sin(b)];
+    const places = [at(-0.4, -0.3), at(-0.1, 0.5), at(0.3, -0.2), at(0.8, 0.4)];
+    const r = splineOnFace(t, 0, places, { closed: false, degree: 3, tolerance: 5e-6 });
+    if (!r.ok) throw new Error(r.message);
+    const one: OnSkin = { chains: [{ curves: [r.curve], closed: false }], points: 0, deviation: 0 };
+    expect(along(one, torusAt(20, 6))).toBeLessThan(1e-5);
+    for (const p of places) {
+      let least = Infinity;
+      const [a, b] = domain(r.curve);
+      for (let i = 0; i <= 4000; i++) least = Math.min(least, distance(pointAt(r.curve, a + ((b - a) * i) / 4000), p));
+      expect(least).toBeLessThan(0.01);
+    }
+    // across the seam it takes the short way
+    expect(arcLength(r.curve)).toBeLessThan(50);
+  });
+  it('a point off the face says which; the face may change under the points', () => {
+    const half = bodyOf(revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), 10, 0, 1.2), [0, 0, 0], [0, 0, 1], 0, Math.PI));
+    const places: Vec3[] = [
+      [0, 10, 1],
+      [3, 9, 3],
+      [6, 6, 4],
+    ];
+    const r = splineOnFace(half, 0, places, { closed: false, degree: 3, tolerance: 5e-6 });
+    expect(r.ok).toBe(true);
+    if (r.ok) expect(along({ chains: [{ curves: [r.curve], closed: false }], points: 0, deviation: 0 }, (p) => length(p) - 10)).toBeLessThan(1e-5);
+    expect(splineOnFace(half, 0, [places[0], places[0]], { closed: false, degree: 3, tolerance: 5e-6 })).toMatchObject({ ok: false, message: expect.stringContaining('fall together') });
+  });
+  it('an isoparm is cut to the trims of its face', () => {
+    const disc = flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [[circleCurve(WORLD, 4)]] }], WORLD, 'd');
+    const line = lineCurve([-10, 0, 0], [10, 0, 0]);
+    const s = disc.faces[0].surface;
+    const parts = clipToFace(disc, 0, line, (t) => {
+      const foot = closestOnSurface(s, pointAt(line, t));
+      return [foot.u, foot.v];
+    });
+    expect(parts.length).toBe(2);
+    expect(parts.reduce((x, c) => x + arcLength(c), 0)).toBeCloseTo(12, 2);
+  });
 });

@@ -69,19 +69,30 @@ export type Mark =
       /** What a click without dragging does. */
       readonly click?: { readonly params: Readonly<Record<string, unknown>>; readonly hint: string };
     }
+  | {
+      /** A point that is dragged freely (in the plane of `normal`, or of the view); the parameter becomes `template` with '$point' replaced. */
+      readonly kind: 'grip';
+      readonly at: Vec3;
+      readonly normal?: Vec3;
+      readonly label?: string;
+      readonly param: string;
+      readonly template: unknown;
+    }
   | { readonly kind: 'link'; readonly points: readonly Vec3[] }
   | { readonly kind: 'number'; readonly at: Vec3; readonly label: string }
+  /** A piece that is kept or let go by a click on its dot. */
+  | { readonly kind: 'choice'; readonly at: Vec3; readonly kept: boolean }
   | { readonly kind: 'region'; readonly body: Body; readonly faces: readonly number[]; readonly at: Vec3; readonly kept: boolean };
 
 export interface StepAction {
   readonly label: string;
   readonly params: Readonly<Record<string, unknown>>;
 }
-/** A slide's template with the share put in. */
-export function fillTemplate(template: unknown, share: number): unknown {
-  if (template === '$share') return share;
-  if (Array.isArray(template)) return template.map((x) => fillTemplate(x, share));
-  if (template && typeof template === 'object') return Object.fromEntries(Object.entries(template).map(([k, v]) => [k, fillTemplate(v, share)]));
+/** A handle's template with what was dragged put in: a share of length for '$share', a point for '$point'. */
+export function fillTemplate(template: unknown, value: number | Vec3): unknown {
+  if (template === '$share' || template === '$point') return value;
+  if (Array.isArray(template)) return template.map((x) => fillTemplate(x, value));
+  if (template && typeof template === 'object') return Object.fromEntries(Object.entries(template).map(([k, v]) => [k, fillTemplate(v, value)]));
   return template;
 }
 
@@ -135,7 +146,7 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
   readonly params: P;
   /** Carries parameters of version k to k+1; index 0 is 1 -> 2. */
   readonly migrations?: readonly ((params: Record<string, unknown>) => Record<string, unknown>)[];
-  /** Drawing in the view fills this points parameter. */
+  /** Drawing in the view fills this points parameter, with up to `maximum` points; a round tool takes one and then the size for `radius`. */
   readonly draws?: { readonly points: string; readonly closed?: string; readonly minimum: number; readonly maximum?: number; readonly radius?: string };
   readonly evaluate: (inputs: { readonly [K in keyof S]: readonly Input[] }, params: z.infer<P>, context: ToolContext) => Promise<ToolResult> | ToolResult;
   /** Parameter sets that must evaluate, for tests and help; slots are filled from the sample pieces of the same name. */

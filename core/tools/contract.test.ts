@@ -36,6 +36,7 @@ const SAMPLES: Record<string, Piece[]> = {
       ]),
     ),
   ],
+  'extend-curve.curve': [curve(circleCurve(WORLD, 12, 0.2, 2))],
   'trim.target': [lofted(false)],
   'trim.cutters': [{ kind: 'plane', frame: up(15), size: 10 }],
   'knit.skins': [lofted(false), { kind: 'skin', body: flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [] }], WORLD, 'base') }],
@@ -51,7 +52,23 @@ const SAMPLES: Record<string, Piece[]> = {
   'replace-face.faces': [lofted(true)],
   'replace-face.by': [{ kind: 'skin', body: flatBody([{ outer: [circleCurve(up(30), 6)], holes: [] }], up(30), 'lid') }],
 };
-const sample = (tool: Tool, slot: string): Piece[] => SAMPLES[`${tool.id}.${slot}`] ?? (tool.slots[slot].min === 0 ? [] : [curve(circleCurve(WORLD, 12))]);
+/** What fills a slot when the tool names no sample of its own: by what the slot takes. */
+const sample = (tool: Tool, name: string): Piece[] => {
+  const s = tool.slots[name];
+  const own = SAMPLES[`${tool.id}.${name}`];
+  if (own) return own;
+  if (s.min === 0) return [];
+  const takes = (a: (typeof s.accepts)[number]) => s.accepts.includes(a);
+  const one = (k: number): Piece =>
+    takes('chain')
+      ? curve(circleCurve(up(9 * k), 12))
+      : takes('solid')
+        ? lofted(true)
+        : takes('body') || takes('skin') || takes('face') || takes('edge')
+          ? lofted(false)
+          : { kind: 'plane', frame: up(15), size: 10 };
+  return Array.from({ length: s.min }, (_, k) => one(k));
+};
 
 /** Parts that are picked on the sample, by tool and slot. */
 const PARTS: Record<string, Pick['part']> = {

@@ -1,0 +1,114 @@
+import { z } from 'zod';
+import { bridge, endJet, equalLegBezier, type Grade, largestBend } from '../curves/index.ts';
+import { angleBetween, DEG, distance, formatNumber, negate, type Vec3 } from '../math/index.ts';
+import { endPoint, joinCurves, type NurbsCurve, planeOf, pointAt, startPoint } from '../nurbs/index.ts';
+import { curveResult, defineTool, failure, inputCurves, param, slot } from '../recipe/index.ts';
+
+export default defineTool({
+  id: 'bridge-curve',
+  version: 1,
+  stage: 'curves',
+  group: 'Derive',
+  label: 'Bridge',
+  hint: 'Joins two curve ends with G0 to G3 and a reach at each, or leaves two flat profiles along their normals with equal legs',
+  icon: ['M3 18c2-4 3-6 5-7M21 18c-2-4-3-6-5-7', 'M8 11c3-4 5-4 8 0'],
+  slots: { ends: slot({ label: 'Between', accepts: ['chain'], min: 2, max: 2, ordered: true, hint: 'Two curves or edges; their nearest ends are joined' }) },
+  params: z.object({
+    kind: param.choice({
+      label: 'Joins',
+      options: [
+        { value: 'ends', label: 'Ends' },
+        { value: 'normals', label: 'Profiles' },
+      ],
+      default: 'ends',
+      hint: 'Profiles: a curve between the middles of two flat profiles that leaves both along their normals',
+    }),
+    first: param.choice({
+      label: 'First end',
+      options: [
+        { value: '0', label: 'G0' },
+        { value: '1', label: 'G1' },
+        { value: '2', label: 'G2' },
+        { value: '3', label: 'G3' },
+      ],
+      default: '2',
+      when: { key: 'kind', is: ['ends'] },
+    }),
+    second: param.choice({
+      label: 'Second end',
+      options: [
+        { value: '0', label: 'G0' },
+        { value: '1', label: 'G1' },
+        { value: '2', label: 'G2' },
+        { value: '3', label: 'G3' },
+      ],
+      default: '2',
+      when: { key: 'kind', is: ['ends'] },
+    }),
+    reachA: param.ratio({ label: 'Reach, first', default: 1, min: 0.01, max: 10, step: 0.05 }),
+    reachB: param.ratio({ label: 'Reach, second', default: 1, min: 0.01, max: 10, step: 0.05, when: { key: 'kind', is: ['ends'] } }),
+    endA: param.choice({
+      label: 'First curve',
+      options: [
+        { value: 'auto', label: 'Nearest' },
+        { value: 'start', label: 'Start' },
+        { value: 'end', label: 'End' },
+      ],
+      default: 'auto',
+      when: { key: 'kind', is: ['ends'] },
+    }),
+    endB: param.choice({
+      label: 'Second curve',
+      options: [
+        { value: 'auto', label: 'Nearest' },
+        { value: 'start', label: 'Start' },
+        { value: 'end', label: 'End' },
+      ],
+      default: 'auto',
+      when: { key: 'kind', is: ['ends'] },
+    }),
+    flipA: param.toggle({ label: 'Turn first normal', default: false, when: { key: 'kind', is: ['normals'] } }),
+    flipB: param.toggle({ label: 'Turn second normal', default: false, when: { key: 'kind', is: ['normals'] } }),
+  }),
+  examples: [{ params: { kind: 'normals' } }],
+  evaluate(inputs, p) {
+    const [a, b] = inputs.ends.map((i) => inputCurves(i)).map((l) => (l.length ? joinCurves(l) : undefined));
+    if (!a || !b) return failure('not-curves', 'Pick two curves or edges');
+    if (p.kind === 'normals') {
+      const planes = [a, b].map((c) => planeOf([c]));
+      const bad = planes.findIndex((f) => !f || f.deviation > 1e-3);
+      if (bad >= 0) return failure('not-flat', `Profile ${bad + 1} is not flat: it has no one normal`, [pointAt([a, b][bad], [a, b][bad].knots[0])]);
+      const [fa, fb] = planes as { frame: { origin: Vec3; z: Vec3 } }[];
+      const toward = (f: { origin: Vec3; z: Vec3 }, other: Vec3, flip: boolean): Vec3 => {
+        const s = (other[0] - f.origin[0]) * f.z[0] + (other[1] - f.origin[1]) * f.z[1] + (other[2] - f.origin[2]) * f.z[2];
+        return s < 0 !== flip ? negate(f.z) : f.z;
+      };
+      const c = equalLegBezier(fa.frame.origin, toward(fa.frame, fb.frame.origin, p.flipA), fb.frame.origin, toward(fb.frame, fa.frame.origin, p.flipB), p.reachA);
+      if (!c) return failure('no-legs', 'No curve with equal legs leaves these two along their normals: turn one of the normals', [fa.frame.origin, fb.frame.origin]);
+      const r = curveResult(c);
+      const tight = 1 / largestBend(c);
+      return {
+        ...r,
+        facts: [...(r.facts ?? []), { label: 'leg', value: `${formatNumber(distance(pointOf(c, 0), pointOf(c, 1)), 3)} mm` }, { label: 'tightest radius', value: `${formatNumber(tight, 2)} mm` }],
+      };
+    }
+    const ends = (['start', 'end'] as const).flatMap((ea) =>
+      (['start', 'end'] as const).map((eb) => ({ ea, eb, d: distance(ea === 'start' ? startPoint(a) : endPoint(a), eb === 'start' ? startPoint(b) : endPoint(b)) })),
+    );
+    const fit = ends.filter((e) => (p.endA === 'auto' || p.endA === e.ea) && (p.endB === 'auto' || p.endB === e.eb)).sort((x, y) => x.d - y.d)[0];
+    if (fit.d < 1e-9) return failure('touching', 'These ends touch already: there is nothing to bridge', [fit.ea === 'start' ? startPoint(a) : endPoint(a)]);
+    const [ja, jb] = [endJet(a, fit.ea), endJet(b, fit.eb)];
+    const c = bridge(ja, jb, [Number(p.first) as Grade, Number(p.second) as Grade], [p.reachA, p.reachB]);
+    const r = curveResult(c);
+    const [own, far] = [endJet(c, 'start'), endJet(c, 'end')];
+    return {
+      ...r,
+      facts: [
+        ...(r.facts ?? []),
+        { label: 'kink, first', value: `${formatNumber(180 - angleBetween(own.tangent, ja.tangent) / DEG, 6)}°` },
+        { label: 'kink, second', value: `${formatNumber(180 - angleBetween(far.tangent, jb.tangent) / DEG, 6)}°` },
+      ],
+    };
+  },
+});
+const pointOf = (c: NurbsCurve, i: number): Vec3 => [c.control[4 * i], c.control[4 * i + 1], c.control[4 * i + 2]];

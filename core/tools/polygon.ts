@@ -1,0 +1,62 @@
+import { z } from 'zod';
+import { polygonPoints, roundCorners } from '../curves/index.ts';
+import { DEG, toWorld } from '../math/index.ts';
+import { lineCurve, polylineCurve } from '../nurbs/index.ts';
+import { chainResult, curveResult, defineTool, drawingFrame, failure, onPlane, param, planeSlot } from '../recipe/index.ts';
+
+export default defineTool({
+  id: 'polygon',
+  version: 1,
+  stage: 'curves',
+  group: 'Draw',
+  label: 'Polygon, star',
+  hint: 'A regular polygon or a star from its middle and size; its corners may be rounded, all or chosen ones',
+  icon: ['M12 12h.01', 'M12 4l8 5.800-3 9.200H7L4 9.800z'],
+  slots: { plane: planeSlot },
+  params: z.object({
+    centre: param.points({ label: 'Middle', default: [[0, 0]], minPoints: 1 }),
+    shape: param.choice({
+      label: 'Shape',
+      options: [
+        { value: 'polygon', label: 'Polygon' },
+        { value: 'star', label: 'Star' },
+      ],
+      default: 'polygon',
+    }),
+    sides: param.integer({ label: 'Sides or points', default: 6, min: 3, max: 200 }),
+    size: param.choice({
+      label: 'Radius to',
+      options: [
+        { value: 'corner', label: 'Corners' },
+        { value: 'side', label: 'Sides' },
+      ],
+      default: 'corner',
+      when: { key: 'shape', is: ['polygon'] },
+    }),
+    radius: param.length({ label: 'Radius', default: 10, min: 1e-6 }),
+    inner: param.length({ label: 'Inner radius', default: 5, min: 1e-6, when: { key: 'shape', is: ['star'] } }),
+    turn: param.angle({ label: 'Turned by', default: 0 }),
+    round: param.length({ label: 'Corner radius', default: 0, min: 0 }),
+    corners: param.numbers({ label: 'Only corners', default: [], hint: 'Numbers of the corners to round, from 1; all when empty' }),
+  }),
+  draws: { points: 'centre', minimum: 1, maximum: 1, radius: 'radius' },
+  examples: [{ params: {} }, { params: { shape: 'star', sides: 5, round: 0.4 } }, { params: { sides: 8, size: 'side', round: 1, corners: [1, 2] } }],
+  evaluate(inputs, p) {
+    const frame = drawingFrame(inputs.plane);
+    if (!frame) return failure('not-flat', 'The plane picked is not flat');
+    if (!p.centre.length) return failure('too-few', 'Click the middle');
+    const radius = p.shape === 'polygon' && p.size === 'side' ? p.radius / Math.cos(Math.PI / p.sides) : p.radius;
+    const at = { ...frame, origin: toWorld(frame, p.centre[0]) };
+    const c = onPlane(at, polygonPoints(p.sides, radius, p.turn * DEG, p.shape === 'star' ? p.inner : undefined));
+    if (!p.round) return curveResult(polylineCurve([...c, c[0]]));
+    const n = c.length;
+    const r = roundCorners(
+      c.map((q, i) => lineCurve(q, c[(i + 1) % n])),
+      true,
+      frame,
+      p.round,
+      p.corners.length ? p.corners.map((k) => (Math.round(k) + n - 2) % n) : 'all',
+    );
+    return r.ok ? chainResult(r.curves) : failure('radius', r.message, [r.place]);
+  },
+});

@@ -1,0 +1,99 @@
+import { z } from 'zod';
+import { projectAlong, pull } from '../curves/index.ts';
+import { dot, formatNumber, type Vec3 } from '../math/index.ts';
+import { domain, planeOf, pointAt } from '../nurbs/index.ts';
+import { chainsResult, defineTool, failure, inputBody, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
+
+export default defineTool({
+  id: 'project-curve',
+  version: 1,
+  stage: 'curves',
+  group: 'From skins',
+  label: 'Project',
+  hint: 'Lays curves onto a skin along a direction or along its normals: the near side, the far side or both, across faces as one chain',
+  icon: ['M4 5c5-2 9-2 14 0', 'M4 18c5-5 11-5 16 0M8 6v6M14 6v6', 'M7 14.800c3-1.800 6-1.800 9 0'],
+  slots: {
+    curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 100 }),
+    onto: slot({ label: 'Onto', accepts: ['body', 'face'], min: 1, max: 50, hint: 'A skin or solid, or chosen faces of one' }),
+    along: slot({ label: 'Along', accepts: ['chain', 'flat'], min: 0, max: 1, hint: 'A line, or a plane whose normal is taken', when: { key: 'direction', is: ['picked'] } }),
+  },
+  params: z.object({
+    direction: param.choice({
+      label: 'Along',
+      options: [
+        { value: 'own', label: "Curve's plane" },
+        { value: 'normals', label: 'Normals' },
+        { value: 'x', label: 'x' },
+        { value: 'y', label: 'y' },
+        { value: 'z', label: 'z' },
+        { value: 'picked', label: 'Picked' },
+        { value: 'typed', label: 'Typed' },
+      ],
+      default: 'own',
+      hint: "Curve's plane: along the normal of the plane in which the curve lies",
+    }),
+    vector: param.vector({ label: 'Direction', default: [0, 0, 1], hint: 'Filled with the direction of view by "As seen"', when: { key: 'direction', is: ['typed'] } }),
+    side: param.choice({
+      label: 'Side',
+      options: [
+        { value: 'near', label: 'Near' },
+        { value: 'far', label: 'Far' },
+        { value: 'both', label: 'Both' },
+      ],
+      default: 'near',
+      hint: 'Nearest to the curve, farthest from it, or everything it meets',
+    }),
+    tolerance: param.length({ label: 'Within', default: 0.000002, min: 1e-8, max: 1 }),
+  }),
+  examples: [],
+  evaluate(inputs, p) {
+    const body = inputBody(inputs.onto[0]);
+    if (!body) return failure('no-skin', 'Pick a skin or solid to project onto');
+    if (inputs.onto.some((i) => i.piece !== inputs.onto[0].piece)) return failure('several', 'Project onto one skin at a time: knit them, or take one step for each');
+    const picked = inputs.onto.flatMap((i) => (i.face === undefined ? [] : [i.face]));
+    const faces = picked.length ? new Set(picked) : undefined;
+    const curves = inputs.curves.flatMap(inputCurves);
+    if (!curves.length) return failure('no-curves', 'Pick curves to project');
+    const of = (): Vec3 | string => {
+      if (p.direction === 'x') return [1, 0, 0];
+      if (p.direction === 'y') return [0, 1, 0];
+      if (p.direction === 'z') return [0, 0, 1];
+      if (p.direction === 'typed') return Math.hypot(...p.vector) > 1e-9 ? p.vector : 'The direction is zero: type one';
+      if (p.direction === 'picked') {
+        const input = inputs.along[0];
+        if (!input) return 'Pick a line or a plane for the direction';
+        const line = inputCurves(input)[0];
+        if (line) {
+          const [a, b] = domain(line);
+          const [s, e] = [pointAt(line, a), pointAt(line, b)];
+          return [e[0] - s[0], e[1] - s[1], e[2] - s[2]];
+        }
+        return inputPlane(input)?.z ?? 'The direction picked is neither a line nor flat';
+      }
+      const plane = planeOf(curves);
+      return plane && plane.deviation < 1e-3 ? plane.frame.z : 'These curves lie in no common plane: choose a direction';
+    };
+    const place = (c: (typeof curves)[number]) => pointAt(c, (domain(c)[0] + domain(c)[1]) / 2);
+    if (p.direction === 'normals') {
+      const found = curves.map((c) => pull(body, c, p.side, { faces, tolerance: p.tolerance }));
+      const chains = found.flatMap((f) => f.chains.map((c) => c.curves));
+      if (!chains.length) return failure('misses', 'No normal of the skin meets the curves on that side', curves.map(place));
+      return chainsResult(chains, { facts: facts(found) });
+    }
+    const d = of();
+    if (typeof d === 'string') return failure('direction', d);
+    const found = curves.map((c) => projectAlong(body, c, d, p.side, { faces, tolerance: p.tolerance }));
+    const miss = curves.filter((_, i) => !found[i].chains.length);
+    const chains = found.flatMap((f) => f.chains.map((c) => c.curves));
+    if (!chains.length) return failure('misses', 'Seen along this direction the curves miss the skin: choose another direction, or move them', curves.map(place));
+    return chainsResult(chains, {
+      facts: facts(found),
+      diagnostics: miss.length ? [{ severity: 'warning', code: 'misses', message: `${miss.length} of ${curves.length} curves miss the skin`, place: miss.map(place) }] : [],
+      actions: p.side === 'both' && chains.length > 1 && dot(d, d) > 0 ? [{ label: 'Only the near side', params: { side: 'near' } }] : [],
+    });
+  },
+});
+const facts = (list: readonly { deviation: number; points: number }[]) => [
+  { label: 'on the skin within', value: `${formatNumber(Math.max(...list.map((f) => f.deviation)), 8)} mm` },
+  { label: 'control points', value: String(list.reduce((n, f) => n + f.points, 0)) },
+];

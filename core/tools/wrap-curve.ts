@@ -1,0 +1,56 @@
+import { z } from 'zod';
+import { wrapCurves } from '../curves/index.ts';
+import { DEG, type Frame, formatNumber, frameFromNormal } from '../math/index.ts';
+import { closestOnSurface, planeOf, surfaceNormal } from '../nurbs/index.ts';
+import { chainsResult, defineTool, failure, inputBody, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
+
+export default defineTool({
+  id: 'wrap-curve',
+  version: 1,
+  stage: 'curves',
+  group: 'From skins',
+  label: 'Wrap',
+  hint: 'Lays flat curves onto a cylinder, a cone or any developable face so that lengths and angles stay; others are refused with the amount',
+  icon: ['M6 5v14M18 5v14M6 5c3 2 9 2 12 0M6 19c3 2 9 2 12 0', 'M6 15c4 1 8-3 12-5'],
+  slots: {
+    curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 100 }),
+    face: slot({ label: 'Onto face', accepts: ['face'], min: 1, max: 1 }),
+    plane: slot({ label: 'Flat in', accepts: ['flat'], min: 0, max: 1, hint: 'The plane that touches the face: its origin stays where it is. The plane of the curves when empty' }),
+  },
+  params: z.object({
+    turn: param.angle({ label: 'Turned by', default: 0, hint: 'About the place where the plane touches' }),
+    tolerance: param.length({ label: 'Within', default: 0.000002, min: 1e-8, max: 1 }),
+  }),
+  examples: [],
+  evaluate(inputs, p) {
+    const input = inputs.face[0];
+    const body = inputBody(input);
+    if (!body || input.face === undefined) return failure('no-face', 'Pick a face to wrap onto');
+    const curves = inputs.curves.flatMap(inputCurves);
+    if (!curves.length) return failure('no-curves', 'Pick flat curves');
+    let plane: Frame | undefined = inputs.plane[0] && inputPlane(inputs.plane[0]);
+    const own = planeOf(curves);
+    if (!plane && own && own.deviation < 1e-4) {
+      // the foot of the curves' middle on the face becomes the place that stays
+      const s = body.faces[input.face].surface;
+      const foot = closestOnSurface(s, own.frame.origin);
+      const n = surfaceNormal(s, foot.u, foot.v);
+      plane = { ...own.frame, origin: own.frame.origin };
+      if (Math.abs(n[0] * plane.z[0] + n[1] * plane.z[1] + n[2] * plane.z[2]) < 0.2) plane = frameFromNormal(own.frame.origin, own.frame.z);
+    }
+    if (!plane)
+      return failure('no-plane', own ? `The curves are ${formatNumber(own.deviation, 4)} mm out of flat: wrap flat curves` : 'A straight line lies in many planes: pick the one that touches the face');
+    const r = wrapCurves(body, input.face, curves, plane, { tolerance: p.tolerance, turn: p.turn * DEG });
+    if (!r.ok) return failure('cannot-wrap', r.message, r.place && [r.place]);
+    return chainsResult(
+      r.curves.map((c) => [c]),
+      {
+        facts: [
+          { label: 'lengths kept within', value: `${formatNumber(100 * r.lengthError, 6)} %` },
+          { label: 'not flat by', value: `${formatNumber(r.turn / DEG, 6)}°` },
+          { label: 'control points', value: String(r.points) },
+        ],
+      },
+    );
+  },
+});
