@@ -7,5 +7,6 @@ export * from './flat.ts';
 export * from './offset-chain.ts';
 export * from './on-face.ts';
 export * from './on-skin.ts';
+export * from './planes.ts';
 export * from './refit.ts';
 export * from './wrap.ts';

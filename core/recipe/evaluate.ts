@@ -1,6 +1,7 @@
 import type { z } from 'zod';
 import { KernelError, type KernelService } from '../brep/index.ts';
 import { evaluateFormula, formulaNames } from '../math/index.ts';
+import { isDimension, RULE_NAMES, type Sketch } from '../sketch/index.ts';
 import { findPart } from './inputs.ts';
 import { type Model, type Pick, pieceKey, type Step } from './model.ts';
 import { metaOf, type ParamMeta } from './params.ts';
@@ -131,7 +132,10 @@ export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string,
       params[key] = x;
     } else if (meta.control === 'vector') params[key] = (value as unknown[]).map((v) => number(v, meta));
     else if (meta.control === 'numbers') params[key] = (value as unknown[]).map((v) => number(v, meta));
-    else if (meta.control === 'points') {
+    else if (meta.control === 'sketch') {
+      const s = value as Sketch;
+      params[key] = { ...s, rules: s.rules.map((r) => (isDimension(r) ? { ...r, value: number(r.value, { ...meta, label: `${meta.label}, ${RULE_NAMES[r.type].toLowerCase()}` }) } : r)) };
+    } else if (meta.control === 'points') {
       params[key] = (value as unknown[][]).map((p) => [number(p[0], meta), number(p[1], meta), p.length > 2 ? number(p[2], meta) : 0]);
     }
   }

@@ -1,12 +1,13 @@
 import { z } from 'zod';
 import type { Vec3 } from '../math/index.ts';
+import { type Sketch, sketchSchema } from '../sketch/index.ts';
 
 /**
  * Parameter kinds. Each is a zod schema whose `meta` tells the card how to draw it. Numbers may be saved as formulas (text); they are
  * evaluated before a tool sees them, so a tool's parameter type says plain number.
  */
 export interface ParamMeta {
-  readonly control: 'number' | 'integer' | 'choice' | 'toggle' | 'text' | 'vector' | 'points' | 'numbers' | 'places' | 'asset' | 'hidden';
+  readonly control: 'number' | 'integer' | 'choice' | 'toggle' | 'text' | 'vector' | 'points' | 'numbers' | 'places' | 'asset' | 'sketch' | 'hidden';
   readonly label: string;
   readonly quantity?: 'length' | 'angle' | 'ratio';
   readonly hint?: string;
@@ -73,6 +74,8 @@ export const places = (o: Common) =>
   );
 /** Content address of a stored file. */
 export const asset = (o: Common) => withMeta<string>(z.string().default(''), { control: 'asset', ...strip(o) });
+/** A dimensioned sketch; values of its dimensions may be formulas. Drawn and edited in the view. */
+export const sketch = (o: Common) => withMeta<Sketch>(sketchSchema.default({ points: [], curves: [], rules: [] }), { control: 'sketch', ...strip(o) });
 /** Data that a handle in the view edits; not shown on the card. */
 export const hidden = <T>(schema: z.ZodType<T>, label: string) => withMeta<T>(schema, { control: 'hidden', label });
 

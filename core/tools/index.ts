@@ -33,6 +33,7 @@ import removeFaces from './remove-faces.ts';
 import replaceFace from './replace-face.ts';
 import revolve from './revolve.ts';
 import shell from './shell.ts';
+import sketch from './sketch.ts';
 import skinCurve from './skin-curve.ts';
 import splineThrough from './spline-through.ts';
 import spline from './spline.ts';
@@ -45,6 +46,6 @@ import untrim from './untrim.ts';
 import workPlane from './work-plane.ts';
 import wrapCurve from './wrap-curve.ts';
 
-const list: readonly Tool[] = [arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, skinCurve, splineThrough, spline, thicken, trimCurve, trim, twoViews, unknit, untrim, workPlane, wrapCurve];
+const list: readonly Tool[] = [arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, sketch, skinCurve, splineThrough, spline, thicken, trimCurve, trim, twoViews, unknit, untrim, workPlane, wrapCurve];
 /** Every tool by its id: the one source for bench, cards, command line, schema and help. */
 export const TOOLS: ReadonlyMap<string, Tool> = new Map(list.map((t) => [t.id, t]));

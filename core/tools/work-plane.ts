@@ -1,57 +1,170 @@
 import { z } from 'zod';
-import { DEG, frameFromNormal, frameFromPoints, placeFrame, type Vec3, WORLD } from '../math/index.ts';
-import { defineTool, failure, inputPlane, inputPoint, param, slot } from '../recipe/index.ts';
+import { planeAcross, planeBetween, planeTangent, planeTangentAlong, planeThrough, planeThroughLine, planeThroughPoint } from '../curves/index.ts';
+import { DEG, type Frame, formatNumber, frameFromNormal, frameFromPoints, placeFrame, type Vec3, WORLD } from '../math/index.ts';
+import { joinCurves, lengthParameter, pointAt } from '../nurbs/index.ts';
+import { defineTool, failure, type Input, inputBody, inputCurves, inputPlane, inputPoint, type Mark, param, slot, type ToolResult } from '../recipe/index.ts';
+
+const WORLDS: Record<'xy' | 'xz' | 'yz', Frame> = { xy: WORLD, xz: frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), yz: frameFromNormal([0, 0, 0], [1, 0, 0], [0, 1, 0]) };
 
 export default defineTool({
   id: 'work-plane',
   version: 1,
   stage: 'references',
-  group: 'Planes',
+  group: 'Place',
   label: 'Work plane',
-  hint: 'A plane to draw on: a base plane moved and turned by typed values, or three points',
-  icon: ['M3 16 9 8h12l-6 8z', 'M12 12V4'],
+  hint: 'A plane to draw on: moved and turned, through points, across a curve, tangent to a skin, between two, through a line, parallel, or as seen',
+  icon: ['M4 15 11 19 20 13 13 9z', 'M12 14V5m0 0-2 2m2-2 2 2'],
   slots: {
-    base: slot({ label: 'Base', accepts: ['flat'], min: 0, hint: 'Another work plane or a flat face; the world when empty', when: { key: 'method', is: ['placed'] } }),
-    points: slot({ label: 'Points', accepts: ['point'], min: 0, max: 3, ordered: true, hint: 'Origin, a point along x, a point on the y side', when: { key: 'method', is: ['points'] } }),
+    base: slot({
+      label: 'From',
+      accepts: ['flat'],
+      min: 0,
+      max: 1,
+      hint: 'Another plane or a flat face; the chosen world plane when empty',
+      when: { key: 'method', is: ['placed', 'line', 'parallel'] },
+    }),
+    points: slot({
+      label: 'Points',
+      accepts: ['point', 'vertex'],
+      min: 0,
+      max: 60,
+      ordered: true,
+      hint: 'Corners or points; typed ones are used when empty',
+      when: { key: 'method', is: ['points', 'fit', 'parallel'] },
+    }),
+    curve: slot({ label: 'Curve', accepts: ['chain'], min: 0, max: 20, when: { key: 'method', is: ['across', 'fit', 'line'] } }),
+    face: slot({ label: 'Tangent to', accepts: ['face'], min: 0, max: 1, when: { key: 'method', is: ['tangent'] } }),
+    anchor: slot({ label: 'Slides on', accepts: ['chain'], min: 0, max: 1, hint: 'A curve lying on the skin; the picked place of the face when empty', when: { key: 'method', is: ['tangent'] } }),
+    planes: slot({ label: 'Between', accepts: ['flat'], min: 0, max: 2, when: { key: 'method', is: ['between'] } }),
   },
   params: z.object({
     method: param.choice({
-      label: 'Made by',
+      label: 'Given by',
       options: [
-        { value: 'placed', label: 'Offset and turns' },
+        { value: 'placed', label: 'Move and turn' },
         { value: 'points', label: 'Three points' },
+        { value: 'across', label: 'Across a curve' },
+        { value: 'tangent', label: 'Tangent to a skin' },
+        { value: 'fit', label: 'Best fit' },
+        { value: 'between', label: 'Halfway between two' },
+        { value: 'line', label: 'Through a line' },
+        { value: 'parallel', label: 'Parallel through a point' },
+        { value: 'view', label: 'As seen now' },
       ],
       default: 'placed',
     }),
     base: param.choice({
       label: 'World plane',
       options: [
-        { value: 'xy', label: 'Top' },
-        { value: 'xz', label: 'Front' },
-        { value: 'yz', label: 'Side' },
+        { value: 'xy', label: 'xy' },
+        { value: 'xz', label: 'xz' },
+        { value: 'yz', label: 'yz' },
       ],
       default: 'xy',
-      when: { key: 'method', is: ['placed'] },
+      when: { key: 'method', is: ['placed', 'line', 'parallel'] },
     }),
-    offset: param.vector({ label: 'Offset', default: [0, 0, 0], quantity: 'length', when: { key: 'method', is: ['placed'] } }),
-    turns: param.vector({ label: 'Turns', default: [0, 0, 0], quantity: 'angle', hint: 'Degrees about x, then y, then z', when: { key: 'method', is: ['placed'] } }),
+    share: param.ratio({ label: 'At share', default: 0.5, min: 0, max: 1, step: 0.01, hint: 'Share of the curve; 0.5 is its middle', when: { key: 'method', is: ['across', 'tangent'] } }),
+    place: param.vector({
+      label: 'Touches at',
+      default: [0, 0, 0],
+      quantity: 'length',
+      hint: 'Near this place; where the face was picked when all are zero',
+      when: { key: 'method', is: ['tangent'] },
+    }),
+    angle: param.angle({ label: 'Angle', default: 0, hint: 'About the line, from the plane it starts with', when: { key: 'method', is: ['line'] } }),
+    other: param.toggle({ label: 'The other half', default: false, when: { key: 'method', is: ['between'] } }),
+    eye: param.vector({ label: 'Looks along', default: [0, 0, 1], when: { key: 'method', is: ['view'] } }),
+    top: param.vector({ label: 'Upwards', default: [0, 1, 0], when: { key: 'method', is: ['view'] } }),
+    centre: param.vector({ label: 'Middle', default: [0, 0, 0], quantity: 'length', when: { key: 'method', is: ['view'] } }),
     a: param.vector({ label: 'Origin', default: [0, 0, 0], quantity: 'length', when: { key: 'method', is: ['points'] } }),
     b: param.vector({ label: 'Towards x', default: [1, 0, 0], quantity: 'length', when: { key: 'method', is: ['points'] } }),
     c: param.vector({ label: 'On the y side', default: [0, 1, 0], quantity: 'length', when: { key: 'method', is: ['points'] } }),
+    through: param.vector({ label: 'Through', default: [0, 0, 0], quantity: 'length', hint: 'Used when no point is picked', when: { key: 'method', is: ['parallel'] } }),
+    offset: param.vector({ label: 'Offset', default: [0, 0, 0], quantity: 'length', hint: 'Along its own axes' }),
+    turns: param.vector({ label: 'Turns', default: [0, 0, 0], quantity: 'angle', hint: 'Degrees about its own x, then y, then z' }),
     size: param.length({ label: 'Shown size', default: 100, min: 1e-3 }),
   }),
-  examples: [{ params: { offset: [0, 0, 20], turns: [30, 0, 0] } }, { params: { method: 'points', a: [0, 0, 0], b: [0, 1, 0], c: [0, 0, 1] } }],
-  evaluate(inputs, p) {
-    if (p.method === 'points') {
-      const typed: Vec3[] = [p.a, p.b, p.c];
-      const pts = typed.map((t, i) => (inputs.points[i] ? (inputPoint(inputs.points[i]) ?? t) : t));
-      const frame = frameFromPoints(pts[0], pts[1], pts[2]);
-      if (!frame) return failure('in-line', 'The three points lie in one line and give no plane: move one of them aside', pts);
-      return { outputs: { main: { kind: 'plane', frame, size: p.size } } };
-    }
-    const worlds = { xy: WORLD, xz: frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), yz: frameFromNormal([0, 0, 0], [1, 0, 0], [0, 1, 0]) };
-    const base = inputs.base[0] ? inputPlane(inputs.base[0]) : worlds[p.base];
-    if (!base) return failure('not-flat', 'The base is not flat: pick a work plane or a flat face');
-    return { outputs: { main: { kind: 'plane', frame: placeFrame(base, p.offset, [p.turns[0] * DEG, p.turns[1] * DEG, p.turns[2] * DEG]), size: p.size } } };
+  examples: [
+    { params: { offset: [0, 0, 20], turns: [30, 0, 0] } },
+    { params: { method: 'points', a: [0, 0, 0], b: [0, 1, 0], c: [0, 0, 1] } },
+    { params: { method: 'view', eye: [1, 1, 1], top: [0, 0, 1] } },
+  ],
+  evaluate(inputs, p): ToolResult {
+    const facts: { label: string; value: string }[] = [];
+    const marks: Mark[] = [];
+    const pointOf = (i: Input | undefined): Vec3 | undefined => i && inputPoint(i);
+    const found = ((): Frame | ToolResult => {
+      switch (p.method) {
+        case 'points': {
+          const typed: Vec3[] = [p.a, p.b, p.c];
+          const pts = typed.map((t, i) => pointOf(inputs.points[i]) ?? t);
+          return frameFromPoints(pts[0], pts[1], pts[2]) ?? failure('in-line', 'The three points lie in one line and give no plane: move one of them aside', pts);
+        }
+        case 'across': {
+          const list = inputs.curve[0] ? inputCurves(inputs.curve[0]) : [];
+          if (!list.length) return failure('no-curve', 'Pick the curve that the plane stands across');
+          const c = joinCurves(list);
+          marks.push(slideOn(c, p.share));
+          return planeAcross(c, p.share);
+        }
+        case 'tangent': {
+          const input = inputs.face[0];
+          const body = input && inputBody(input);
+          if (!body || input.face === undefined) return failure('no-face', 'Pick the face that the plane touches');
+          const f = body.faces[input.face];
+          const list = inputs.anchor[0] ? inputCurves(inputs.anchor[0]) : [];
+          if (list.length) {
+            const c = joinCurves(list);
+            const r = planeTangentAlong(f.surface, f.reversed, c, p.share);
+            if (r.off > 0.05) return failure('off-skin', `The curve is ${formatNumber(r.off, 3)} mm off the face there: pick a curve that lies on it`, [r.frame.origin]);
+            marks.push(slideOn(c, p.share));
+            return r.frame;
+          }
+          const near = p.place.some((x) => x !== 0) ? p.place : (input.pick.part?.near as Vec3 | undefined);
+          if (!near) return failure('no-place', 'Click the place on the face, or type it');
+          const frame = planeTangent(f.surface, f.reversed, near);
+          marks.push({ kind: 'grip', at: frame.origin, normal: frame.z, param: 'place', template: '$point' });
+          return frame;
+        }
+        case 'fit': {
+          const list = inputs.points.map((i) => inputPoint(i)).filter((q): q is Vec3 => !!q);
+          const r = planeThrough(list, inputs.curve.flatMap(inputCurves));
+          if (!r) return failure('in-line', 'What is picked lies in one line, or is too little: pick three points or a curve that bends', list);
+          facts.push({ label: 'out of flat by', value: `${formatNumber(r.deviation, 5)} mm` });
+          return r.frame;
+        }
+        case 'between': {
+          const [a, b] = [0, 1].map((k) => inputs.planes[k] && inputPlane(inputs.planes[k]));
+          return a && b ? planeBetween(a, b, p.other) : failure('two-planes', 'Pick two planes or flat faces');
+        }
+        default: {
+          const base = inputs.base[0] ? inputPlane(inputs.base[0]) : WORLDS[p.base];
+          if (!base) return failure('not-flat', 'The base is not flat: pick a work plane or a flat face');
+          if (p.method === 'line') {
+            const line = inputs.curve[0] ? inputCurves(inputs.curve[0])[0] : undefined;
+            if (!line) return failure('no-line', 'Pick a straight line or edge');
+            const r = planeThroughLine(line, base, p.angle * DEG);
+            return r.ok ? r.frame : failure('not-straight', r.message, r.place && [r.place]);
+          }
+          if (p.method === 'parallel') return planeThroughPoint(base, pointOf(inputs.points[0]) ?? p.through);
+          if (p.method === 'view') {
+            if (Math.hypot(...p.eye) < 1e-9) return failure('no-direction', 'The direction of view is zero: press "As seen now"');
+            const y = p.top;
+            const x: Vec3 = [y[1] * p.eye[2] - y[2] * p.eye[1], y[2] * p.eye[0] - y[0] * p.eye[2], y[0] * p.eye[1] - y[1] * p.eye[0]];
+            return frameFromNormal(p.centre, p.eye, x);
+          }
+          return base;
+        }
+      }
+    })();
+    if ('outputs' in found) return found;
+    const frame = placeFrame(found, p.offset, [p.turns[0] * DEG, p.turns[1] * DEG, p.turns[2] * DEG]);
+    const show = (v: Vec3) => v.map((x) => formatNumber(x, 3)).join(', ');
+    return { outputs: { main: { kind: 'plane', frame, size: p.size } }, marks, facts: [{ label: 'origin', value: show(frame.origin) }, { label: 'normal', value: show(frame.z) }, ...facts] };
   },
 });
+
+function slideOn(c: Parameters<typeof lengthParameter>[0], share: number): Mark {
+  const by = lengthParameter(c);
+  return { kind: 'slide', points: Array.from({ length: 65 }, (_, i) => pointAt(c, by.near((by.total * i) / 64))), closed: false, at: share, param: 'share', template: '$share' };
+}

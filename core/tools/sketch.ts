@@ -1,0 +1,137 @@
+import { z } from 'zod';
+import { chainsOf } from '../curves/index.ts';
+import { distance, formatNumber, toLocal, toWorld, type Vec3 } from '../math/index.ts';
+import { joinCurves, lengthParameter, pointAt } from '../nurbs/index.ts';
+import { chainsResult, type Diagnostic, defineTool, drawingFrame, failure, inputCurves, inputPoint, type Mark, param, planeSlot, slot } from '../recipe/index.ts';
+import { RULE_NAMES, sketchCurves, sketchProblem, solveSketch } from '../sketch/index.ts';
+
+export default defineTool({
+  id: 'sketch',
+  version: 1,
+  stage: 'curves',
+  group: 'Draw',
+  label: 'Sketch',
+  hint: 'A dimensioned profile on a plane: lines, arcs, circles, ellipses and splines with rules and dimensions that dials can drive',
+  icon: ['M4 20h16M4 20V9', 'M4 9h9a7 7 0 0 1 7 7v4'],
+  slots: {
+    plane: planeSlot,
+    refers: slot({ label: 'Refers to', accepts: ['chain', 'point', 'vertex'], min: 0, max: 40, ordered: true, hint: 'Edges and points of pieces upstream: points of the sketch may follow them' }),
+  },
+  params: z.object({
+    sketch: param.sketch({ label: 'Sketch' }),
+    chain: param.toggle({ label: 'One chain', default: true, hint: 'Curves that meet become chains; otherwise each is a piece of its own' }),
+  }),
+  examples: [
+    {
+      params: {
+        sketch: {
+          points: [
+            { id: 'a', x: 0, y: 0 },
+            { id: 'b', x: 9, y: 1 },
+            { id: 'c', x: 10, y: 6 },
+          ],
+          curves: [
+            { id: 'k', type: 'line', a: 'a', b: 'b' },
+            { id: 'l', type: 'line', a: 'b', b: 'c' },
+          ],
+          rules: [
+            { id: 'r1', type: 'fixed', point: 'a' },
+            { id: 'r2', type: 'horizontal', a: 'a', b: 'b' },
+            { id: 'r3', type: 'distance', a: 'a', b: 'b', value: '10 mm' },
+            { id: 'r4', type: 'perpendicular', a: 'k', b: 'l' },
+            { id: 'r5', type: 'distance', a: 'b', b: 'c', value: 5 },
+          ],
+        },
+      },
+    },
+  ],
+  evaluate(inputs, p) {
+    const frame = drawingFrame(inputs.plane);
+    if (!frame) return failure('not-flat', 'The plane picked is not flat');
+    const wrong = sketchProblem(p.sketch);
+    if (wrong) return failure('sketch', `The sketch is not whole: ${wrong}. Delete that part and draw it again`);
+    if (!p.sketch.curves.length) return failure('empty', 'Draw the sketch: choose Line, Circle, Arc or Spline on the card and click in the view');
+    const diagnostics: Diagnostic[] = [];
+    // points that follow something upstream stand where it is, and are held there
+    const held = new Map<string, readonly [number, number]>();
+    for (const q of p.sketch.points) {
+      if (!q.follows) continue;
+      const input = inputs.refers[q.follows.pick];
+      const curves = input ? inputCurves(input) : [];
+      let at: Vec3 | undefined = input && inputPoint(input);
+      if (curves.length) {
+        const c = joinCurves(curves);
+        const by = lengthParameter(c);
+        at = pointAt(c, by.at(by.total * q.follows.share));
+      }
+      if (!at) {
+        diagnostics.push({
+          severity: 'warning',
+          code: 'lost-reference',
+          message: `A point followed reference ${q.follows.pick + 1}, which is not picked any more: it stays where it was`,
+          place: [toWorld(frame, [q.x, q.y])],
+        });
+        continue;
+      }
+      const local = toLocal(frame, at);
+      held.set(q.id, [local[0], local[1]]);
+      if (Math.abs(local[2]) > 1e-3)
+        diagnostics.push({
+          severity: 'note',
+          code: 'off-plane',
+          message: `Reference ${q.follows.pick + 1} lies ${formatNumber(Math.abs(local[2]), 3)} mm off the plane: the sketch follows its foot`,
+          place: [at],
+        });
+    }
+    const given = {
+      ...p.sketch,
+      points: p.sketch.points.map((q) => {
+        const h = held.get(q.id);
+        return h ? { ...q, x: h[0], y: h[1] } : q;
+      }),
+      rules: [...p.sketch.rules, ...[...held.keys()].map((point) => ({ id: `held-${point}`, type: 'fixed' as const, point }))],
+    };
+    const r = solveSketch(given);
+    const point = (id: string): Vec3 => {
+      const q = r.sketch.points.find((x) => x.id === id) as { x: number; y: number };
+      return toWorld(frame, [q.x, q.y]);
+    };
+    const placeOf = (i: number): Vec3[] => {
+      const rule = given.rules[i];
+      return Object.entries(rule)
+        .filter(([k, v]) => ['a', 'b', 'point'].includes(k) && r.sketch.points.some((x) => x.id === v))
+        .map(([, v]) => point(v as string));
+    };
+    for (const set of r.conflicts) {
+      const names = set.map((i) => `${RULE_NAMES[given.rules[i].type]}${'value' in given.rules[i] ? ` ${formatNumber((given.rules[i] as { value: number }).value)}` : ''}`);
+      diagnostics.push({ severity: 'warning', code: 'conflict', message: `These contradict each other: ${names.join(', ')}. Delete or change one of them`, place: set.flatMap(placeOf) });
+    }
+    if (!r.solved && !r.conflicts.length)
+      diagnostics.push({
+        severity: 'warning',
+        code: 'unsolved',
+        message: `The rules cannot all be met from here; the largest error is ${formatNumber(r.worst, 4)} mm. Drag the points nearer to the shape that is meant`,
+      });
+    const curves = sketchCurves(r.sketch, frame);
+    if (!curves.length) return failure('empty', 'Only help lines are drawn: draw at least one curve that counts');
+    const chains = p.chain
+      ? chainsOf(
+          curves.map((c) => c.curve),
+          1e-6,
+        ).map((c) => c.curves)
+      : curves.map((c) => [c.curve]);
+    const marks: Mark[] = [];
+    const loosePoints = r.loose.filter((id) => r.sketch.points.some((q) => q.id === id));
+    const ends = chains.filter((c) => distance(pointAt(c[0], c[0].knots[0]), pointAt(c[c.length - 1], c[c.length - 1].knots[c[c.length - 1].knots.length - 1])) > 1e-6).length;
+    return chainsResult(chains, {
+      diagnostics,
+      marks,
+      facts: [
+        { label: 'freedoms left', value: String(r.freedom) },
+        { label: 'loose points', value: String(loosePoints.length) },
+        { label: 'open chains', value: String(ends) },
+        ...(r.redundant.length ? [{ label: 'rules that follow from others', value: String(r.redundant.length) }] : []),
+      ],
+    });
+  },
+});
