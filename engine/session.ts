@@ -1,16 +1,18 @@
-import { bodyBox, isWatertight, type KernelService, massProperties, meshBody, subBody } from '@ample-skin/core/brep';
+import { bodyBox, edgeCurve, isWatertight, type KernelService, massProperties, meshBody, subBody } from '@ample-skin/core/brep';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
-import { type Defect, findDefects, gradeRank, measureRims, measureSeams, type RimReport, type SeamReport } from '@ample-skin/core/proof';
+import { type Comb, combOf, type Defect, findDefects, gradeRank, measureRims, measureSeams, type RimReport, type SeamReport } from '@ample-skin/core/proof';
 import {
   type Diagnostic,
   type EvaluationMemory,
   evaluateModel,
+  findPart,
   livePieces,
   type Mark,
   type Model,
   type ModelResult,
   newMemory,
   type OutputFile,
+  type Pick,
   type Piece,
   pieceKey,
   type StepResult,
@@ -235,6 +237,17 @@ export class Session {
       };
     });
     return { piece: key, seams, rims: p.rims.map((r) => ({ ...r, piece: key })), defects: p.defects.map((d) => ({ ...d, piece: key })), watertight: isWatertight(b) };
+  }
+
+  /** Curvature combs of picked curves and edges. */
+  combs(picks: readonly Pick[], density: number): Comb[] {
+    return picks.flatMap((pick): Comb[] => {
+      const piece = this.pieces.get(pieceKey(pick.step, pick.output));
+      if (piece?.kind === 'curve') return [combOf(piece.curves, density)];
+      if (!piece || (piece.kind !== 'skin' && piece.kind !== 'solid') || pick.part?.kind !== 'edge') return [];
+      const found = findPart(piece.body, pick.part);
+      return 'index' in found ? [combOf([edgeCurve(piece.body.edges[found.index])], density)] : [];
+    });
   }
 
   /** Meshes of the pieces a cut left, kept or not, for choosing among them. Coarse; in world coordinates. */

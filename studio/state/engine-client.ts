@@ -1,4 +1,5 @@
-import type { Model } from '@ample-skin/core/recipe';
+import type { Comb } from '@ample-skin/core/proof';
+import type { Model, Pick } from '@ample-skin/core/recipe';
 import type { ProofView, RegionView, Update } from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 import type { Request, ShapeApi } from '../workers/shape.worker.ts';
@@ -41,6 +42,9 @@ export class EngineClient {
   }
   async proof(key: string, model: Model): Promise<ProofView | undefined> {
     return this.ensure().proof(key, model);
+  }
+  async combs(picks: readonly Pick[], density: number): Promise<Comb[]> {
+    return this.ensure().combs(picks, density);
   }
   async regions(step: string): Promise<RegionView[]> {
     return this.ensure().regions(step);

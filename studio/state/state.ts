@@ -1,3 +1,4 @@
+import type { Comb } from '@ample-skin/core/proof';
 import type { Model, Pick, RecipeEdit, Stage, Step } from '@ample-skin/core/recipe';
 import type { PieceView, ProofView, StepView } from '@ample-skin/engine';
 import { create } from 'zustand';
@@ -6,7 +7,8 @@ import type { SaveState } from './save-queue.ts';
 
 export type Look = 'clay' | 'sides' | 'stripes';
 export type Panes = 1 | 2 | 4;
-export type DeskTab = 'seams' | 'rims' | 'defects' | 'timing';
+export type SnapKind = 'grid' | 'end' | 'middle' | 'centre' | 'point' | 'crossing' | 'curve' | 'skin' | 'division';
+export type DeskTab = 'seams' | 'rims' | 'defects' | 'comb' | 'timing';
 export interface Notice {
   readonly id: number;
   readonly kind: 'info' | 'warning' | 'error';
@@ -18,8 +20,13 @@ export interface ViewSettings {
   readonly panes: Panes;
   readonly dark: boolean;
   readonly grid: boolean;
-  readonly snaps: { readonly grid: boolean; readonly end: boolean; readonly point: boolean };
+  readonly snaps: Readonly<Record<SnapKind, boolean>>;
+  /** Equal parts of a curve that the snap of that name offers. */
+  readonly divisions: number;
   readonly gridStep: number;
+  readonly comb: { readonly scale: number; readonly density: number };
+  /** Views count heading and tilt from the active plane. */
+  readonly aligned: boolean;
 }
 
 interface StudioState {
@@ -55,9 +62,19 @@ interface StudioState {
   readonly find: boolean;
   readonly keys: boolean;
   readonly lastTool?: string;
+  /** What is being drawn in an open sketch: tool, points so far, chosen parts, parts lit by the list. */
+  readonly sketching?: {
+    readonly tool?: 'line' | 'circle' | 'arc' | 'ellipse' | 'spline' | 'point';
+    readonly pending: readonly string[];
+    readonly chosen: readonly string[];
+    readonly lit?: readonly string[];
+  };
   readonly zoomTo?: { readonly points: readonly (readonly [number, number, number])[]; readonly n: number };
   readonly lit?: { readonly piece: string; readonly edges: readonly number[] };
   readonly notices: readonly Notice[];
+  /** Combs drawn in the view while their tab is open, and the place that the pointer shows on the chart. */
+  readonly combs: readonly Comb[];
+  readonly combAt?: readonly [number, number, number];
 }
 
 export const DEFAULT_VIEW: ViewSettings = {
@@ -66,8 +83,11 @@ export const DEFAULT_VIEW: ViewSettings = {
   panes: 1,
   dark: false,
   grid: true,
-  snaps: { grid: true, end: true, point: true },
+  snaps: { grid: true, end: true, middle: true, centre: true, point: true, crossing: true, curve: false, skin: false, division: false },
+  divisions: 4,
   gridStep: 5,
+  comb: { scale: 1, density: 16 },
+  aligned: false,
 };
 
 export const useStudio = create<StudioState>(() => ({
@@ -94,6 +114,7 @@ export const useStudio = create<StudioState>(() => ({
   find: false,
   keys: false,
   notices: [],
+  combs: [],
 }));
 export const getStudio = useStudio.getState;
 export const setStudio = useStudio.setState;

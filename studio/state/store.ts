@@ -31,7 +31,8 @@ export function openModel(m: LoadedModel): void {
       undo.push(h.inverse);
     }
   }
-  const view = { ...DEFAULT_VIEW, ...readSettings() };
+  const saved = readSettings();
+  const view = { ...DEFAULT_VIEW, ...saved, snaps: { ...DEFAULT_VIEW.snaps, ...saved.snaps } };
   set({
     id: m.id,
     hasPicture: !!m.hasPicture,
@@ -137,7 +138,17 @@ export function startTool(toolId: string): void {
   }
   if ('plane' in tool.slots && !inputs.plane?.length && s.plane && tool.draws) inputs.plane = [s.plane];
   const step: Step = { id: newId(), tool: toolId, version: tool.version, inputs, params: {} };
-  set({ draft: { step }, open: step.id, slot: firstEmptySlot(step), selection: [], stage: tool.stage, lastTool: toolId, find: false, right: 'sheet' });
+  set({
+    draft: { step },
+    open: step.id,
+    slot: firstEmptySlot(step),
+    sketching: toolId === 'sketch' ? { tool: 'line', pending: [], chosen: [] } : undefined,
+    selection: [],
+    stage: tool.stage,
+    lastTool: toolId,
+    find: false,
+    right: 'sheet',
+  });
   recompute();
 }
 export const pieceOf = (p: Pick) => get().pieces.get(pieceKey(p.step, p.output));
@@ -208,7 +219,7 @@ export function discardDraft(): void {
 export function openStep(id: string | undefined): void {
   if (get().draft && get().draft?.step.id !== id) keepDraft();
   const step = stepOf(id);
-  set({ open: id, slot: undefined, right: 'sheet', ...(step ? { stage: TOOLS.get(step.tool)?.stage ?? get().stage } : {}) });
+  set({ open: id, slot: undefined, sketching: undefined, right: 'sheet', ...(step ? { stage: TOOLS.get(step.tool)?.stage ?? get().stage } : {}) });
 }
 
 /** A click in the view or a list: fills the active slot, or selects. */
@@ -245,4 +256,15 @@ export function removeStep(id: string): void {
 }
 export function zoomTo(points: readonly (readonly [number, number, number])[]): void {
   set((s) => ({ zoomTo: { points, n: (s.zoomTo?.n ?? 0) + 1 } }));
+}
+
+/** Curves whose comb is wanted: the selected ones, else what the open step made. */
+export function combPicks(): Pick[] {
+  const s = get();
+  const chosen = s.selection.filter((p) => p.part?.kind === 'edge' || (!p.part && pieceOf(p)?.kind === 'curve'));
+  if (chosen.length || !s.open) return chosen.slice(0, 12);
+  return [...s.pieces.values()]
+    .filter((p) => p.step === s.open && p.kind === 'curve')
+    .map((p): Pick => ({ step: p.step, output: p.output }))
+    .slice(0, 12);
 }

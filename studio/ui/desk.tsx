@@ -1,8 +1,12 @@
 import { formatNumber } from '@ample-skin/core/math';
 import type { SeamView } from '@ample-skin/engine';
 import { ChevronDown, ChevronUp } from 'lucide-react';
+import dynamic from 'next/dynamic';
 import { change, type DeskTab, openStep, setStudio, useStudio, zoomTo } from '../state/store.ts';
 import { faceLabel, pickName, stepName } from './names.ts';
+
+// charts are loaded when they are first looked at
+const CombPanel = dynamic(() => import('./comb.tsx'), { ssr: false });
 
 const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒', G2: 'G2 ≈', G3: 'G3 ≋' };
 
@@ -31,6 +35,7 @@ export function Desk() {
         {tab('seams', `Seams ${seams.length}`)}
         {tab('rims', `Rims ${rims.length}`)}
         {tab('defects', `Defects ${defects.length}`)}
+        {tab('comb', 'Comb')}
         {tab('timing', 'Timing')}
         <span style={{ marginLeft: 'auto' }} className="mono soft">
           {seams.length ? `${met} of ${seams.length} on target` : ''}
@@ -56,7 +61,11 @@ export function Desk() {
           {desk.size === 'half' ? <ChevronDown size={16} /> : <ChevronUp size={16} />}
         </button>
       </div>
-      {desk.size !== 'shut' && <div className="desktable">{desk.tab === 'seams' ? <Seams seams={seams} /> : desk.tab === 'rims' ? <Rims /> : desk.tab === 'defects' ? <Defects /> : <Timing />}</div>}
+      {desk.size !== 'shut' && (
+        <div className="desktable">
+          {desk.tab === 'seams' ? <Seams seams={seams} /> : desk.tab === 'rims' ? <Rims /> : desk.tab === 'defects' ? <Defects /> : desk.tab === 'comb' ? <CombPanel /> : <Timing />}
+        </div>
+      )}
     </section>
   );
 }

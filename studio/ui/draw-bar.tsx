@@ -18,7 +18,7 @@ export function DrawBar({ onPoint }: { onPoint: (p: Vec3) => void }) {
   }, [open]);
   const d = drawnParam(open);
   if (!d) return null;
-  const single = !!d.draws.maximum;
+  const single = !!d.draws.radius;
   const hasCentre = single && !!d.step.params[d.draws.points];
   const set = () => {
     if (!x.trim() && !y.trim()) {

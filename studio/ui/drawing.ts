@@ -1,10 +1,11 @@
-import { type Frame, toLocal, type Vec3, WORLD } from '@ample-skin/core/math';
+import { type Frame, frameFromNormal, toWorld, type Vec3, WORLD } from '@ample-skin/core/math';
 import { fillTemplate, fits, type Piece, pieceKey } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { MarkView } from '@ample-skin/engine';
 import { defaultOf, getStudio, setParams, stepOf } from '../state/store.ts';
 import type { HitFilter } from '../view/picking.ts';
 import type { Viewport } from '../view/viewport.ts';
+import { type Snap, snapsAt } from './snaps.ts';
 
 export type Formula = number | string;
 
@@ -38,51 +39,34 @@ export function hitFilter(): HitFilter {
   return { face: true, edge: true, vertex: false, piece: () => true };
 }
 
-/** Plane point under the pointer with snaps to control points, curve ends and the grid. */
-export function snapped(v: Viewport, x: number, y: number): Vec3 | undefined {
+/** Place under the pointer in the plane drawn on, with what it snapped to. Points already drawn in the open step count as ends. */
+export function snapHere(v: Viewport, x: number, y: number): Snap | undefined {
+  return allSnaps(v, x, y)[0];
+}
+export function allSnaps(v: Viewport, x: number, y: number): Snap[] {
   const s = getStudio();
   const f = frameOfStep(s.open);
-  const p = v.onPlane(x, y, f);
-  if (!p) return undefined;
-  const q = toLocal(f, p);
-  const candidates: Vec3[] = [];
-  if (s.view.snaps.end) for (const piece of s.pieces.values()) if (piece.display?.kind === 'curve' && piece.live) candidates.push(...piece.display.ends);
-  if (s.view.snaps.point)
-    for (const piece of s.pieces.values())
-      if (piece.display?.kind === 'curve' && piece.live)
-        for (const c of piece.display.control) for (let i = 0; i < c.points.length; i += 3) candidates.push([c.points[i], c.points[i + 1], c.points[i + 2]]);
-  const pane = v.paneAt(x, y);
-  let best: Vec3 | undefined;
-  let least = 9;
-  for (const c of candidates) {
-    const at = v.project(c, pane);
-    const d = Math.hypot(at.x - x, at.y - y);
-    const flat = toLocal(f, c);
-    if (d < least && Math.abs(flat[2]) < 1e-6) {
-      least = d;
-      best = [flat[0], flat[1], 0];
-    }
-  }
-  if (best) return best;
-  const g = s.view.gridStep;
-  if (!s.view.snaps.grid) return [Number(q[0].toFixed(3)), Number(q[1].toFixed(3)), 0];
-  return [Math.round(q[0] / g) * g, Math.round(q[1] / g) * g, 0];
+  const d = drawnParam(s.open);
+  const own = s.draft && d && d.points.length > 2 ? [d.points[0]].flatMap((p): Vec3[] => (p.every((c) => typeof c === 'number') ? [toWorld(f, [p[0] as number, p[1] as number, 0])] : [])) : [];
+  return snapsAt(v, x, y, f, own);
 }
+export const snapped = (v: Viewport, x: number, y: number): Vec3 | undefined => snapHere(v, x, y)?.local;
 
 /** Adds a drawn point, or fills centre and radius of a round tool. */
 export function addPoint(p: Vec3): void {
   const d = drawnParam(getStudio().open);
   if (!d) return;
   const first = d.points[0];
-  if (d.draws.maximum) {
+  if (d.draws.radius) {
     if (!d.step.params[d.draws.points]) setParams(d.step.id, { [d.draws.points]: [[p[0], p[1]]] });
-    else if (d.draws.radius && first) setParams(d.step.id, { [d.draws.radius]: Math.max(1e-3, Number(Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])).toFixed(4))) });
+    else if (first) setParams(d.step.id, { [d.draws.radius]: Math.max(1e-3, Number(Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])).toFixed(4))) });
     return;
   }
   if (d.draws.closed && first && d.points.length > 2 && Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])) < 1e-6) {
     setParams(d.step.id, { [d.draws.closed]: true });
     return;
   }
+  if (d.draws.maximum && d.points.length >= d.draws.maximum) return;
   const last = d.points.at(-1);
   if (last && Math.hypot(p[0] - Number(last[0]), p[1] - Number(last[1])) < 1e-9) return;
   setParams(d.step.id, { [d.draws.points]: [...d.points, p[2] ? [p[0], p[1], p[2]] : [p[0], p[1]]] });
@@ -94,7 +78,7 @@ export function clickRegion(v: Viewport, x: number, y: number): boolean {
   const step = stepOf(s.open);
   const tool = step && TOOLS.get(step.tool);
   if (!step || !tool || !('places' in tool.params.shape) || s.slot) return false;
-  const regions = (s.steps.get(step.id)?.marks ?? []).filter((m) => m.kind === 'region');
+  const regions = (s.steps.get(step.id)?.marks ?? []).filter((m) => m.kind === 'region' || m.kind === 'choice');
   if (regions.length < 2) return false;
   const pane = v.paneAt(x, y);
   let best = -1;
@@ -115,10 +99,34 @@ export function clickRegion(v: Viewport, x: number, y: number): boolean {
   return true;
 }
 
+/** Plane in which a grip is dragged: its own, or the one that faces the eye. */
+export function gripFrame(v: Viewport, m: Grip, pane: number): Frame {
+  const n = m.normal ?? v.eyeDirection(pane);
+  return frameFromNormal(m.at, n);
+}
+/** A click on a picked face adds a place to the step's list of places (splines on skins). */
+export function clickPlace(v: Viewport, x: number, y: number): boolean {
+  const s = getStudio();
+  const step = stepOf(s.open);
+  const tool = step && TOOLS.get(step.tool);
+  if (!step || !tool || s.slot || !('places' in tool.params.shape) || !('face' in tool.slots)) return false;
+  const pick = step.inputs.face?.[0];
+  const hit = v
+    .hits(x, y, { face: true, edge: false, vertex: false, piece: () => false })
+    .find((h) => h.pick.step === pick?.step && h.pick.output === pick.output && h.pick.part?.name === pick.part?.name);
+  if (!hit) return false;
+  setParams(step.id, { places: [...((step.params.places as number[][] | undefined) ?? []), hit.point.map((c) => Number(c.toFixed(4)))] });
+  return true;
+}
+
 export type Slide = Extract<MarkView, { kind: 'slide' }>;
 /** Handles of slides have ids from here on; drawn points count from zero. */
 export const SLIDE_IDS = 100_000;
 export const slidesOf = (marks: readonly MarkView[]): Slide[] => marks.filter((m): m is Slide => m.kind === 'slide');
+export type Grip = Extract<MarkView, { kind: 'grip' }>;
+/** Handles of freely dragged points have ids from here on. */
+export const GRIP_IDS = 150_000;
+export const gripsOf = (marks: readonly MarkView[]): Grip[] => marks.filter((m): m is Grip => m.kind === 'grip');
 /** Where a slide stands on its line. */
 export function slidePoint(m: Slide, share = m.at): Vec3 {
   const x = share * (m.points.length - 1);

@@ -1,8 +1,10 @@
 import { evaluateFormula, formatNumber, formulaNames } from '@ample-skin/core/math';
 import type { ParamMeta, Step } from '@ample-skin/core/recipe';
+import type { Sketch } from '@ample-skin/core/sketch';
 import { Switch } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { endPreview, notify, setParams, setStudio, useStudio } from '../state/store.ts';
+import { SketchField } from './sketch-field.tsx';
 
 type Formula = number | string;
 
@@ -205,12 +207,20 @@ export function ParamField({ step, name, meta, value }: { step: Step; name: stri
         );
       case 'places':
         return <PlacesField step={step} value={value as number[][]} commit={commit} />;
+      case 'sketch':
+        return <SketchField sketch={value as Sketch} />;
       case 'asset':
         return <AssetField value={value as string} commit={commit} />;
       default:
         return null;
     }
   };
+  if (meta.control === 'sketch')
+    return (
+      <div className="field" data-param={name}>
+        {field()}
+      </div>
+    );
   return (
     <div className="field" data-param={name}>
       <span className="flabel" title={meta.hint}>

@@ -2,6 +2,7 @@ import { STAGES } from '@ample-skin/core/recipe';
 import { useEffect } from 'react';
 import { hideSelection, nextView, togglePlane } from '../state/commands.ts';
 import { change, discardDraft, getStudio, keepDraft, redo, removeStep, setStudio, setView, startTool, undo } from '../state/store.ts';
+import { backSketch, openSketch } from './sketching.ts';
 
 export const KEYS: readonly { readonly keys: string; readonly does: string }[] = [
   { keys: '1 – 8', does: 'Stages' },
@@ -48,6 +49,9 @@ export function useKeys(): void {
       if (e.key === 'Escape') {
         if (s.find || s.keys) setStudio({ find: false, keys: false });
         else if (typing) target.blur();
+        else if (openSketch() && backSketch()) return;
+        else if (s.draft && openSketch()?.sketch.curves.length)
+          keepDraft(); // a drawn sketch is never thrown away by a key
         else if (s.draft) discardDraft();
         else if (s.open) setStudio({ open: undefined, slot: undefined });
         else setStudio({ selection: [], lit: undefined });

@@ -1,4 +1,5 @@
 import { toWorld, type Vec3 } from '@ample-skin/core/math';
+import type { Comb } from '@ample-skin/core/proof';
 import { pieceKey } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { useEffect, useMemo, useRef, useState } from 'react';
@@ -9,10 +10,12 @@ import { DARK, LIGHT } from '../view/theme.ts';
 import { Viewport } from '../view/viewport.ts';
 import { ContextBar } from './context-bar.tsx';
 import { DrawBar } from './draw-bar.tsx';
-import { addPoint, drawnParam, frameOfStep, SLIDE_IDS, slidePoint, slidesOf } from './drawing.ts';
+import { addPoint, drawnParam, frameOfStep, GRIP_IDS, gripsOf, SLIDE_IDS, slidePoint, slidesOf } from './drawing.ts';
 import { HeadingDial } from './heading-dial.tsx';
 import { faceLabel, pickName } from './names.ts';
 import { attachPointer } from './pointer.ts';
+import { clickSketch, openSketch, SKETCH_IDS, shownSketch, sketchLabels, sketchLines } from './sketching.ts';
+import type { Snap } from './snaps.ts';
 import { ViewBar } from './view-bar.tsx';
 
 export function ModelView() {
@@ -35,8 +38,10 @@ export function ModelView() {
   const proofs = useStudio((s) => s.proofs);
   const progress = useStudio((s) => s.progress);
   const computed = useStudio((s) => s.computed);
+  const combs = useStudio((s) => s.combs);
+  const combAt = useStudio((s) => s.combAt);
   const [tip, setTip] = useState<{ x: number; y: number; text: string }>();
-  const [chooser, setChooser] = useState<{ x: number; y: number; hits: Hit[] }>();
+  const [chooser, setChooser] = useState<{ x: number; y: number; hits: Hit[]; snaps?: Snap[] }>();
   const [box, setBox] = useState<{ x0: number; y0: number; x1: number; y1: number }>();
   const [badges, setBadges] = useState<{ x: number; y: number; text: string }[]>([]);
   const [angles, setAngles] = useState({ heading: 32, tilt: 22 });
@@ -117,9 +122,10 @@ export function ModelView() {
     view.current?.highlight([...(hover ? [{ pick: hover, strong: true }] : []), ...selection.map((pick) => ({ pick, strong: true })), ...active.map((pick) => ({ pick, strong: false }))], lit);
   }, [hover, selection, lit, open, slot, model, draft, pieces, proofs]);
 
+  const names = useStudio((s) => s.dials);
+  const sketching = useStudio((s) => s.sketching);
   const drawn = drawnParam(open);
   const frame = frameOfStep(open);
-  const names = useStudio((s) => s.dials);
   const handles = useMemo(() => {
     if (!drawn || steps.get(drawn.step.id)?.status === 'muted') return [];
     return drawn.points.flatMap((p, id) => (p.every((x) => typeof x === 'number') ? [{ id, point: toWorld(frame, [p[0] as number, p[1] as number, (p[2] as number) ?? 0]) }] : []));
@@ -128,23 +134,41 @@ export function ModelView() {
     !!draft &&
     !!drawn &&
     draft.step.id === open &&
-    (drawn.draws.maximum ? !drawn.step.params[drawn.draws.points] || (!!drawn.draws.radius && drawn.step.params[drawn.draws.radius] === undefined) : true) &&
+    (drawn.draws.radius ? !drawn.step.params[drawn.draws.points] || drawn.step.params[drawn.draws.radius] === undefined : !drawn.draws.maximum || drawn.points.length < drawn.draws.maximum) &&
     !slot;
   const marks = steps.get(open ?? '')?.marks ?? [];
+  // an open sketch is drawn here at once, before the engine has caught up
+  const sketch = useMemo(() => {
+    const o = openSketch();
+    if (!o) return undefined;
+    const s = shownSketch(o.sketch);
+    const lit = new Set([...(sketching?.chosen ?? []), ...(sketching?.lit ?? []), ...(sketching?.pending ?? [])]);
+    const { settled, labels } = sketchLabels(s, o.frame);
+    return {
+      labels,
+      lines: sketchLines(s, o.frame).map((l) => ({ points: l.points, strong: lit.has(l.id) })),
+      points: s.points.map((p, i) => ({ id: SKETCH_IDS + i, point: toWorld(o.frame, [p.x, p.y]), strong: lit.has(p.id), settled: settled.has(p.id) })),
+    };
+  }, [open, model, draft, sketching, names, pieces]);
+  const sketchHandles = sketch?.points ?? [];
   useEffect(() => {
     const v = view.current;
     if (!v) return;
     const last = handles.at(-1)?.point;
     const slides = slidesOf(marks);
     v.setOverlay({
-      handles: [...handles, ...slides.map((m, i) => ({ id: SLIDE_IDS + i, point: slidePoint(m) }))],
-      polygon: drawn && !drawn.draws.maximum ? handles.map((h) => h.point) : undefined,
+      handles: [...handles, ...slides.map((m, i) => ({ id: SLIDE_IDS + i, point: slidePoint(m) })), ...gripsOf(marks).map((m, i) => ({ id: GRIP_IDS + i, point: m.at })), ...sketchHandles],
+      polygon: drawn && !drawn.draws.radius ? handles.map((h) => h.point) : undefined,
       arrows: slides.flatMap((m) => (m.arrow ? [{ from: slidePoint(m), direction: m.arrow }] : [])),
-      links: marks.flatMap((m) => (m.kind === 'link' ? [m.points] : [])),
+      links: [...marks.flatMap((m) => (m.kind === 'link' ? [m.points] : [])), ...(sketch?.lines.filter((l) => !l.strong).map((l) => l.points) ?? [])],
+      strong: sketch?.lines.filter((l) => l.strong).map((l) => l.points),
+      combs: combs.map((c) => combLines(c, settings.comb.scale)),
+      combAt,
       rubber: drawing && cursor && last ? [last, cursor] : undefined,
-      places: marks.filter((m) => m.kind === 'region').map((m) => ({ at: m.at, kept: m.kept })),
+      snap: (drawing || sketching?.tool) && cursor ? cursor : undefined,
+      places: marks.filter((m) => m.kind === 'region' || m.kind === 'choice').map((m) => ({ at: m.at, kept: m.kept })),
     });
-  }, [handles, drawing, cursor, marks, drawn]);
+  }, [handles, drawing, cursor, marks, drawn, sketch, sketching, combs, combAt, settings.comb]);
   // the pieces a cut left are shown while its card is open and nothing is being picked
   const cuts = marks.filter((m) => m.kind === 'region').length > 1 && !slot ? open : undefined;
   useEffect(() => {
@@ -161,6 +185,14 @@ export function ModelView() {
       stale = true;
     };
   }, [cuts, steps]);
+  useEffect(() => {
+    const v = view.current;
+    const d = plane && pieces.get(pieceKey(plane.step, plane.output))?.display;
+    const f = settings.aligned && d?.kind === 'plane' ? { x: d.x, y: d.y, z: d.z } : { x: [1, 0, 0] as const, y: [0, 1, 0] as const, z: [0, 0, 1] as const };
+    if (!v || JSON.stringify(v.orbits[0].base) === JSON.stringify(f)) return;
+    for (const o of v.orbits) o.base = f;
+    v.invalidate();
+  }, [plane, pieces, settings.aligned]);
   useEffect(() => {
     const f = frameOfStep(open);
     view.current?.setGrid(settings.grid ? f : undefined, settings.gridStep, 150);
@@ -187,16 +219,18 @@ export function ModelView() {
       const list = marks.flatMap((m) =>
         m.kind === 'slide' && m.label
           ? [{ at: slidePoint(m), text: m.label }]
-          : m.kind === 'arrow' && m.label
-            ? [{ at: m.from, text: m.label }]
-            : m.kind === 'number'
-              ? [{ at: m.at, text: m.label }]
-              : [],
+          : m.kind === 'grip' && m.label
+            ? [{ at: m.at, text: m.label }]
+            : m.kind === 'arrow' && m.label
+              ? [{ at: m.from, text: m.label }]
+              : m.kind === 'number'
+                ? [{ at: m.at, text: m.label }]
+                : [],
       );
-      setBadges(list.map((b) => ({ ...v.project(b.at, 0), text: b.text })));
+      setBadges([...list, ...(sketch?.labels ?? [])].map((b) => ({ ...v.project(b.at, 0), text: b.text })));
     };
     v.invalidate();
-  }, [marks]);
+  }, [marks, sketch]);
 
   useEffect(
     () =>
@@ -296,10 +330,29 @@ export function ModelView() {
       {chooser && (
         <div
           className="chooser"
-          style={{ left: Math.min(chooser.x, (area.current?.clientWidth ?? 400) - 180), top: Math.min(chooser.y, (area.current?.clientHeight ?? 300) - 30 * chooser.hits.length) }}
+          style={{
+            left: Math.min(chooser.x, (area.current?.clientWidth ?? 400) - 180),
+            top: Math.min(chooser.y, (area.current?.clientHeight ?? 300) - 30 * (chooser.hits.length + (chooser.snaps?.length ?? 0))),
+          }}
           role="menu"
           aria-label="What lies here"
         >
+          {chooser.snaps?.map((q, i) => (
+            <button
+              type="button"
+              role="menuitem"
+              key={`${q.label}${i}`}
+              autoFocus={i === 0}
+              onMouseEnter={() => setCursor(toWorld(frameOfStep(open), q.local))}
+              onClick={() => {
+                if (sketching?.tool) clickSketch([q.local[0], q.local[1]], undefined);
+                else addPoint(q.local);
+                setChooser(undefined);
+              }}
+            >
+              {q.label || 'here'} · {q.local[0].toFixed(2)}, {q.local[1].toFixed(2)}
+            </button>
+          ))}
           {chooser.hits.map((h, i) => (
             <button
               type="button"
@@ -342,4 +395,20 @@ export function ModelView() {
       )}
     </div>
   );
+}
+
+/** Teeth and their envelope; the longest tooth is a seventh of the curve's size at scale 1. */
+function combLines(c: Comb, scale: number): { teeth: number[]; envelope: Vec3[]; inflections: Vec3[]; tightest?: Vec3 } {
+  const most = Math.max(1e-12, ...c.samples.map((s) => Math.abs(s.curvature)));
+  const reach = (scale * Math.max(1e-3, c.length)) / (7 * most);
+  const tip = (s: Comb['samples'][number]): Vec3 => {
+    const l = Math.abs(s.curvature) * reach;
+    return [s.point[0] + s.out[0] * l, s.point[1] + s.out[1] * l, s.point[2] + s.out[2] * l];
+  };
+  return {
+    teeth: c.samples.flatMap((s) => [...s.point, ...tip(s)]),
+    envelope: c.samples.map(tip),
+    inflections: c.inflections.map((f) => f.point),
+    tightest: Number.isFinite(c.smallestRadius) ? c.smallestAt : undefined,
+  };
 }

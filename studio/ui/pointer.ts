@@ -1,14 +1,37 @@
 import { toWorld, type Vec3 } from '@ample-skin/core/math';
+import { fillTemplate } from '@ample-skin/core/recipe';
 import { defaultOf, endPreview, getStudio, pickAt, setParams, setStudio, stepOf } from '../state/store.ts';
 import type { Hit } from '../view/picking.ts';
 import type { Viewport } from '../view/viewport.ts';
-import { addPoint, clickRegion, drawnParam, type Formula, frameOfStep, hitFilter, SLIDE_IDS, type Slide, shareAt, slidesOf, slideValue, snapped } from './drawing.ts';
+import {
+  addPoint,
+  allSnaps,
+  clickPlace,
+  clickRegion,
+  drawnParam,
+  type Formula,
+  frameOfStep,
+  GRIP_IDS,
+  type Grip,
+  gripFrame,
+  gripsOf,
+  hitFilter,
+  SLIDE_IDS,
+  type Slide,
+  shareAt,
+  slidesOf,
+  slideValue,
+  snapHere,
+  snapped,
+} from './drawing.ts';
 import { faceLabel, pickName } from './names.ts';
+import { chooseSketch, clickSketch, dragSketch, endDragSketch, openSketch, SKETCH_IDS, sketchHit } from './sketching.ts';
+import type { Snap } from './snaps.ts';
 
 /** What the view shows of the pointer's work. */
 export interface PointerUi {
   readonly tip: (t: { x: number; y: number; text: string } | undefined) => void;
-  readonly chooser: (c: { x: number; y: number; hits: Hit[] } | undefined) => void;
+  readonly chooser: (c: { x: number; y: number; hits: Hit[]; snaps?: Snap[] } | undefined) => void;
   readonly box: (b: { x0: number; y0: number; x1: number; y1: number } | undefined) => void;
   readonly cursor: (p: Vec3 | undefined) => void;
   /** The user moved the view: it is no longer fitted by itself. */
@@ -25,15 +48,24 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
   };
   let pointer = { x: 0, y: 0 };
   const touches = new Map<number, { x: number; y: number }>();
-  let mode: 'none' | 'orbit' | 'pan' | 'handle' | 'slide' | 'box' = 'none';
+  let mode: 'none' | 'orbit' | 'pan' | 'handle' | 'slide' | 'grip' | 'sketch' | 'box' = 'none';
   let start = { x: 0, y: 0 };
   let last = { x: 0, y: 0 };
   let pane = 0;
   let handle: { id: number; before: unknown; key: string; step: string; value: Formula[][] } | undefined;
   let slide: { mark: Slide; step: string; before: unknown; value?: unknown } | undefined;
+  let grip: { mark: Grip; step: string; before: unknown; value?: unknown } | undefined;
+  let sketchPoint: { id: string; moved: boolean } | undefined;
   let press: ReturnType<typeof setTimeout> | undefined;
   let frameRequest = 0;
   const list = (x: number, y: number) => {
+    const s = getStudio();
+    const drawing = !s.slot && ((s.draft && drawnParam(s.open)) || (s.sketching?.tool && openSketch()));
+    if (drawing) {
+      const snaps = allSnaps(v, x, y);
+      if (snaps.length > 1) ui.chooser({ x, y, hits: [], snaps: snaps.slice(0, 9) });
+      return;
+    }
     const hits = v.hits(x, y, hitFilter());
     if (hits.length) ui.chooser({ x, y, hits: hits.slice(0, 9) });
   };
@@ -54,11 +86,19 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     const id = e.button === 0 ? v.handleAt(p.x, p.y) : undefined;
     const d = drawnParam(getStudio().open);
     const open = getStudio().open;
-    if (id !== undefined && id >= SLIDE_IDS && open) {
+    const shape = openSketch();
+    if (id !== undefined && id >= SKETCH_IDS && shape && !getStudio().sketching?.tool) {
+      mode = 'sketch';
+      sketchPoint = { id: shape.sketch.points[id - SKETCH_IDS]?.id ?? '', moved: false };
+    } else if (id !== undefined && id >= GRIP_IDS && id < SKETCH_IDS && open) {
+      const mark = gripsOf(getStudio().steps.get(open)?.marks ?? [])[id - GRIP_IDS];
+      mode = 'grip';
+      grip = mark && { mark, step: open, before: stepOf(open)?.params[mark.param] ?? defaultOf(stepOf(open)?.tool ?? '', mark.param) };
+    } else if (id !== undefined && id >= SLIDE_IDS && id < GRIP_IDS && open) {
       const mark = slidesOf(getStudio().steps.get(open)?.marks ?? [])[id - SLIDE_IDS];
       mode = 'slide';
       slide = mark && { mark, step: open, before: stepOf(open)?.params[mark.param] ?? defaultOf(stepOf(open)?.tool ?? '', mark.param) };
-    } else if (id !== undefined && d) {
+    } else if (id !== undefined && d && id < SLIDE_IDS) {
       mode = 'handle';
       handle = { id, before: d.step.params[d.draws.points], key: d.draws.points, step: d.step.id, value: d.points };
     } else if (e.button === 2 || e.button === 1) mode = 'pan';
@@ -110,6 +150,17 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     } else if (mode === 'slide' && slide?.mark.template !== undefined && Math.hypot(p.x - start.x, p.y - start.y) > 3) {
       slide.value = slideValue(slide.mark, shareAt(v, slide.mark, p.x, p.y, pane));
       setParams(slide.step, { [slide.mark.param]: slide.value }, true);
+    } else if (mode === 'sketch' && sketchPoint && (sketchPoint.moved || Math.hypot(p.x - start.x, p.y - start.y) > 3)) {
+      sketchPoint.moved = true;
+      const shape = openSketch();
+      const to = shape && v.onPlane(p.x, p.y, shape.frame);
+      if (to) dragSketch(sketchPoint.id, to);
+    } else if (mode === 'grip' && grip && Math.hypot(p.x - start.x, p.y - start.y) > 2) {
+      const to = v.onPlane(p.x, p.y, gripFrame(v, grip.mark, pane));
+      if (to) {
+        grip.value = fillTemplate(grip.mark.template, to.map((x) => Number(x.toFixed(4))) as unknown as Vec3);
+        setParams(grip.step, { [grip.mark.param]: grip.value }, true);
+      }
     } else if (mode === 'box') ui.box({ x0: start.x, y0: start.y, x1: p.x, y1: p.y });
     else if (mode === 'handle' && handle) {
       const h = handle;
@@ -129,6 +180,11 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     if (mode === 'slide' && slide) {
       if (slide.value !== undefined) endPreview(slide.step, slide.mark.param, slide.before, slide.value);
       else if (slide.mark.click) setParams(slide.step, slide.mark.click.params);
+    } else if (mode === 'sketch' && sketchPoint) {
+      if (sketchPoint.moved) endDragSketch();
+      else chooseSketch(sketchPoint.id, e.ctrlKey || e.shiftKey);
+    } else if (mode === 'grip' && grip) {
+      if (grip.value !== undefined) endPreview(grip.step, grip.mark.param, grip.before, grip.value);
     } else if (mode === 'handle' && handle) endPreview(handle.step, handle.key, handle.before, handle.value);
     else if (mode === 'box') {
       ui.box(undefined);
@@ -137,6 +193,8 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     mode = 'none';
     handle = undefined;
     slide = undefined;
+    grip = undefined;
+    sketchPoint = undefined;
   };
   const click = (x: number, y: number, more: boolean) => {
     const s = getStudio();
@@ -146,7 +204,18 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
       if (q) addPoint(q);
       return;
     }
+    const shape = s.slot ? undefined : openSketch();
+    if (shape) {
+      const hit = sketchHit(v, x, y);
+      if (s.sketching?.tool) {
+        const q = snapped(v, x, y);
+        const isPoint = shape.sketch.points.some((k) => k.id === hit);
+        if (q) clickSketch([q[0], q[1]], isPoint ? hit : undefined);
+      } else chooseSketch(hit, more);
+      return;
+    }
     if (clickRegion(v, x, y)) return;
+    if (clickPlace(v, x, y)) return;
     const hits = v.hits(x, y, hitFilter());
     if (hits[0]) pickAt(hits[0].pick, more);
     else if (!more && !s.slot) setStudio({ selection: [], lit: undefined });
@@ -179,8 +248,13 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
       return;
     }
     const s = getStudio();
+    const drawingSketch = !!s.sketching?.tool && !s.slot && !!openSketch();
+    if (drawingSketch) {
+      showSnap(x, y);
+      return;
+    }
     const over = v.handleAt(x, y);
-    if (over !== undefined && over >= SLIDE_IDS && s.open) {
+    if (over !== undefined && over >= SLIDE_IDS && over < GRIP_IDS && s.open) {
       const mark = slidesOf(s.steps.get(s.open)?.marks ?? [])[over - SLIDE_IDS];
       if (mark) {
         ui.tip({ x, y, text: mark.click?.hint ?? 'Drag along the section' });
@@ -188,9 +262,7 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
       }
     }
     if (s.draft && drawnParam(s.open) && !s.slot) {
-      const q = snapped(v, x, y);
-      ui.cursor(q ? toWorld(frameOfStep(s.open), q) : undefined);
-      ui.tip(q ? { x, y, text: `${Number(q[0].toFixed(3))}, ${Number(q[1].toFixed(3))}` } : undefined);
+      showSnap(x, y);
       return;
     }
     const regions = s.slot ? [] : (s.steps.get(s.open ?? '')?.marks ?? []).filter((m) => m.kind === 'region');
@@ -203,6 +275,12 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     const hit = v.hits(x, y, hitFilter())[0];
     setStudio({ hover: hit?.pick });
     ui.tip(hit ? { x, y, text: hit.kind === 'face' ? faceLabel(hit.label) : pickName(hit.pick) } : undefined);
+  };
+  /** Where a click would go, and what it snaps to. */
+  const showSnap = (x: number, y: number) => {
+    const q = snapHere(v, x, y);
+    ui.cursor(q ? toWorld(frameOfStep(getStudio().open), q.local) : undefined);
+    ui.tip(q ? { x, y, text: `${Number(q.local[0].toFixed(3))}, ${Number(q.local[1].toFixed(3))}${q.kind === 'grid' || q.kind === 'free' ? '' : ` · ${q.label}`}` } : undefined);
   };
   const leave = () => {
     ui.tip(undefined);

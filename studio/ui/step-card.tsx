@@ -4,6 +4,7 @@ import { Download } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import type { z } from 'zod';
 import { change, commit, defaultOf, discardDraft, keepDraft, recompute, setParams, setStudio, useStudio, zoomTo } from '../state/store.ts';
+import type { Viewport } from '../view/viewport.ts';
 import { StepMenu } from './build-sheet.tsx';
 import { ParamField } from './fields.tsx';
 import { SlotField } from './slot-field.tsx';
@@ -73,6 +74,7 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
           )}
         </div>
       ))}
+      <AsSeen step={step} />
       {!!r?.actions.length && !r.stale && (
         <div className="actions">
           {r.actions.map((a) => (
@@ -120,6 +122,28 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
           </button>
         )}
       </div>
+    </div>
+  );
+}
+
+/** Tools that can take the present view as a direction get a button for it. */
+function AsSeen({ step }: { step: Step }) {
+  const shape = TOOLS.get(step.tool)?.params.shape as Record<string, z.ZodType> | undefined;
+  const asPlane = shape?.eye && step.params.method === 'view';
+  const asVector = shape?.vector && step.params.direction === 'typed';
+  if (!asPlane && !asVector) return null;
+  const take = () => {
+    const v = (window as unknown as { ampleView?: Viewport }).ampleView;
+    if (!v) return;
+    const round = (p: readonly number[]) => p.map((x) => Number(x.toFixed(6)));
+    if (asVector) setParams(step.id, { vector: round(v.eyeDirection(0)) });
+    else setParams(step.id, { eye: round(v.eyeDirection(0)), top: round(v.upDirection(0)), centre: round(v.lookedAt(0)) });
+  };
+  return (
+    <div className="actions">
+      <button type="button" className="btn" onClick={take}>
+        {asPlane ? 'As seen now' : 'Along the view'}
+      </button>
     </div>
   );
 }

@@ -75,7 +75,13 @@ export function ViewBar() {
                 [
                   ['grid', 'Grid'],
                   ['end', 'Curve ends'],
+                  ['middle', 'Middles'],
+                  ['centre', 'Centres'],
                   ['point', 'Control points'],
+                  ['crossing', 'Crossings'],
+                  ['division', 'Equal parts of a curve'],
+                  ['curve', 'On curve'],
+                  ['skin', 'On skin'],
                 ] as const
               ).map(([k, label]) => (
                 <label key={k} style={{ display: 'flex', gap: 8, padding: '3px 0' }}>
@@ -83,6 +89,14 @@ export function ViewBar() {
                   {label}
                 </label>
               ))}
+              {view.snaps.division && (
+                <Segments
+                  label="Equal parts"
+                  options={['2', '3', '4', '5', '8'].map((v) => ({ value: v, label: v }))}
+                  value={String(view.divisions)}
+                  onChange={(v) => setView({ divisions: Number(v) })}
+                />
+              )}
               <div className="soft" style={{ marginTop: 6 }}>
                 Grid step
               </div>
@@ -103,8 +117,17 @@ export function ViewBar() {
         trigger={['click']}
         placement="topLeft"
         menu={{
-          items: [{ key: '', label: 'World' }, ...planes.map((p) => ({ key: p.key, label: pickName({ step: p.step, output: p.output }) }))],
+          items: [
+            { key: '', label: 'World' },
+            ...planes.map((p) => ({ key: p.key, label: pickName({ step: p.step, output: p.output }) })),
+            { type: 'divider' as const },
+            { key: 'align', label: view.aligned ? 'Views follow the world' : 'Views follow the plane' },
+          ],
           onClick: ({ key }) => {
+            if (key === 'align') {
+              setView({ aligned: !view.aligned });
+              return;
+            }
             const p = pieces.get(key);
             setStudio({ plane: p ? { step: p.step, output: p.output } : undefined });
           },

@@ -10,6 +10,8 @@ export class Orbit {
   tilt = 22;
   distance = 300;
   target = new THREE.Vector3();
+  /** Axes in which heading and tilt count: the world's, or those of a work plane that the views are aligned to. */
+  base: { readonly x: Vec3; readonly y: Vec3; readonly z: Vec3 } = { x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
   readonly perspective = new THREE.PerspectiveCamera(28, 1, 1, 10000);
   readonly parallel = new THREE.OrthographicCamera(-1, 1, 1, -1, -10000, 10000);
   constructor(public flat = false) {
@@ -23,13 +25,17 @@ export class Orbit {
   outward(): THREE.Vector3 {
     const h = THREE.MathUtils.degToRad(this.heading);
     const t = THREE.MathUtils.degToRad(this.tilt);
-    return new THREE.Vector3(Math.sin(h) * Math.cos(t), -Math.cos(h) * Math.cos(t), Math.sin(t));
+    return this.inBase(Math.sin(h) * Math.cos(t), -Math.cos(h) * Math.cos(t), Math.sin(t));
+  }
+  private inBase(a: number, b: number, c: number): THREE.Vector3 {
+    const { x, y, z } = this.base;
+    return new THREE.Vector3(a * x[0] + b * y[0] + c * z[0], a * x[1] + b * y[1] + c * z[1], a * x[2] + b * y[2] + c * z[2]);
   }
   update(aspect: number): void {
     const out = this.outward();
     const eye = this.target.clone().addScaledVector(out, this.distance);
     const h = THREE.MathUtils.degToRad(this.heading);
-    const up = Math.abs(this.tilt) > 89.9 ? new THREE.Vector3(-Math.sin(h) * Math.sign(this.tilt), Math.cos(h) * Math.sign(this.tilt), 0) : new THREE.Vector3(0, 0, 1);
+    const up = Math.abs(this.tilt) > 89.9 ? this.inBase(-Math.sin(h) * Math.sign(this.tilt), Math.cos(h) * Math.sign(this.tilt), 0) : this.inBase(0, 0, 1);
     const camera = this.camera;
     camera.up.copy(up);
     camera.position.copy(eye);

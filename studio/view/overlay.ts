@@ -8,13 +8,23 @@ import type { ViewTheme } from './theme.ts';
 export interface Handle {
   readonly id: number;
   readonly point: Vec3;
+  /** Chosen: drawn larger. */
+  readonly strong?: boolean;
+  /** Held by rules: drawn small, in ink. */
+  readonly settled?: boolean;
 }
 export interface OverlayContent {
   readonly handles: readonly Handle[];
   readonly polygon?: readonly Vec3[];
   readonly arrows: readonly { readonly from: Vec3; readonly direction: Vec3 }[];
   readonly links: readonly (readonly Vec3[])[];
+  /** Lines that are chosen or lit. */
+  readonly strong?: readonly (readonly Vec3[])[];
+  readonly combs: readonly { readonly teeth: readonly number[]; readonly envelope: readonly Vec3[]; readonly inflections: readonly Vec3[]; readonly tightest?: Vec3 }[];
+  readonly combAt?: Vec3;
   readonly rubber?: readonly Vec3[];
+  /** Where a click would set a point. */
+  readonly snap?: Vec3;
   readonly places: readonly { readonly at: Vec3; readonly kept: boolean }[];
 }
 
@@ -41,6 +51,7 @@ export class Overlay {
     if (o.polygon && o.polygon.length > 1) this.group.add(this.kit.polyline(flat(o.polygon), this.kit.material('soft', 1.1, true), 5));
     if (o.rubber && o.rubber.length > 1) this.group.add(this.kit.polyline(flat(o.rubber), this.kit.material('plum', 1.6, true), 6));
     for (const l of o.links) this.group.add(this.kit.polyline(flat(l), this.kit.material('plum', 1.2, true), 6));
+    for (const l of o.strong ?? []) if (l.length > 1) this.group.add(this.kit.polyline(flat(l), this.kit.material('plum', 3, true), 7));
     for (const a of o.arrows)
       this.group.add(
         new THREE.ArrowHelper(
@@ -53,10 +64,32 @@ export class Overlay {
         ),
       );
     this.dots(
-      o.handles.map((h) => h.point),
+      o.handles.filter((h) => !h.strong && !h.settled).map((h) => h.point),
       theme.plum,
       8,
     );
+    this.dots(
+      o.handles.filter((h) => !h.strong && h.settled).map((h) => h.point),
+      theme.ink,
+      6,
+    );
+    this.dots(
+      o.handles.filter((h) => h.strong).map((h) => h.point),
+      theme.loden,
+      13,
+    );
+    for (const c of o.combs) {
+      const g = new THREE.BufferGeometry();
+      g.setAttribute('position', new THREE.Float32BufferAttribute(c.teeth as number[], 3));
+      const teeth = new THREE.LineSegments(g, new THREE.LineBasicMaterial({ color: theme.plum, transparent: true, opacity: 0.45, depthTest: false }));
+      teeth.renderOrder = 5;
+      this.group.add(teeth);
+      if (c.envelope.length > 1) this.group.add(this.kit.polyline(flat(c.envelope), this.kit.material('plum', 1.4, true), 6));
+      this.dots([...c.inflections], theme.brass, 9);
+      if (c.tightest) this.dots([c.tightest], theme.rust, 8);
+    }
+    if (o.combAt) this.dots([o.combAt], theme.loden, 12);
+    if (o.snap) this.dots([o.snap], theme.brass, 7);
     this.dots(
       o.places.filter((p) => p.kept).map((p) => p.at),
       theme.loden,

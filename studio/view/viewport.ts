@@ -260,6 +260,20 @@ export class Viewport {
     return this.raycaster.ray;
   }
   /** Where the pointer meets a plane, in world coordinates. */
+  /** Unit direction from the model to the eye in a pane. */
+  eyeDirection(pane: number): Vec3 {
+    const o = this.orbits[pane].outward();
+    return [o.x, o.y, o.z];
+  }
+  /** Unit direction that points up on the screen in a pane. */
+  upDirection(pane: number): Vec3 {
+    const e = this.orbits[pane].camera.matrixWorld.elements;
+    return [e[4], e[5], e[6]];
+  }
+  lookedAt(pane: number): Vec3 {
+    const t = this.orbits[pane].target;
+    return [t.x, t.y, t.z];
+  }
   onPlane(x: number, y: number, frame: { origin: Vec3; z: Vec3 }): Vec3 | undefined {
     const ray = this.ray(x, y, this.paneAt(x, y));
     const n = new THREE.Vector3(...(frame.z as [number, number, number]));

@@ -1,4 +1,4 @@
-import type { Model } from '@ample-skin/core/recipe';
+import type { Model, Pick } from '@ample-skin/core/recipe';
 import { KernelHost, type KernelReply, type KernelThread, Session, transferables, type Update, type UpdateOptions } from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 
@@ -53,6 +53,7 @@ const api = {
     );
   },
   proof: (key: string, model: Model) => session.proof(key, model),
+  combs: (picks: readonly Pick[], density: number) => session.combs(picks, density),
   regions: (step: string) => {
     const list = session.regions(step);
     return Comlink.transfer(

@@ -1,0 +1,116 @@
+import { isDimension, pinEverything, RULE_NAMES, type Sketch, type SketchRule, solveSketch } from '@ample-skin/core/sketch';
+import { setStudio, useStudio } from '../state/store.ts';
+import { NumberField } from './fields.tsx';
+import { dimensionValues, freshId, offers, putSketch, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
+
+const TOOLS: readonly { id: SketchTool; label: string }[] = [
+  { id: 'line', label: 'Line' },
+  { id: 'arc', label: 'Arc' },
+  { id: 'circle', label: 'Circle' },
+  { id: 'ellipse', label: 'Ellipse' },
+  { id: 'spline', label: 'Spline' },
+  { id: 'point', label: 'Point' },
+];
+const NEXT: Record<SketchTool, string> = {
+  line: 'Click the ends of lines; Esc ends the run',
+  arc: 'Click centre, start, end (counter-clockwise)',
+  circle: 'Click the centre, then the size',
+  ellipse: 'Click the middle, the end of one axis, the other size',
+  spline: 'Click control points; Esc ends the spline',
+  point: 'Click points',
+};
+
+/** The part of a sketch's card: drawing tools, rules for what is chosen, dimensions, freedoms. */
+export function SketchField({ sketch }: { sketch: Sketch }) {
+  const state = useStudio((s) => s.sketching);
+  useStudio((s) => s.dials);
+  const chosen = state?.chosen ?? [];
+  const report = solveSketch(sketch, { values: dimensionValues(sketch) });
+  const list = offers(report.sketch, chosen);
+  const add = (rule: Record<string, unknown>) => {
+    putSketch({ ...report.sketch, rules: [...sketch.rules, { id: freshId('r', sketch), ...rule } as SketchRule] });
+    setStudio({ sketching: { pending: [], chosen: [] } });
+  };
+  const inConflict = new Set(report.conflicts.flat());
+  const curves = chosen.filter((id) => sketch.curves.some((c) => c.id === id));
+  return (
+    <div className="sketchfield">
+      <div className="seg wrap" role="radiogroup" aria-label="Draw">
+        {TOOLS.map((t) => (
+          <button key={t.id} type="button" role="radio" aria-checked={state?.tool === t.id} onClick={() => setSketchTool(state?.tool === t.id ? undefined : t.id)}>
+            {t.label}
+          </button>
+        ))}
+      </div>
+      <p className="soft note">{state?.tool ? NEXT[state.tool] : chosen.length ? `${chosen.length} chosen` : 'Drag points; click points and curves to choose them'}</p>
+      {chosen.length > 0 && (
+        <div className="actions" role="toolbar" aria-label="Rules for what is chosen">
+          {list.map((o) => (
+            <button type="button" className="btn" key={o.label} onClick={() => add(o.rule)}>
+              {o.label}
+            </button>
+          ))}
+          {curves.length > 0 && (
+            <button type="button" className="btn" onClick={() => putSketch({ ...sketch, curves: sketch.curves.map((c) => (curves.includes(c.id) ? { ...c, help: !c.help } : c)) })}>
+              Help line
+            </button>
+          )}
+          <button
+            type="button"
+            className="btn"
+            onClick={() => {
+              putSketch(withoutParts(sketch, chosen));
+              setStudio({ sketching: { pending: [], chosen: [] } });
+            }}
+          >
+            Delete
+          </button>
+        </div>
+      )}
+      <div className="rules">
+        {sketch.rules.map((r, i) => (
+          <div
+            key={r.id}
+            className={inConflict.has(i) ? 'bad' : report.redundant.includes(i) ? 'dim' : ''}
+            onMouseEnter={() => setStudio({ sketching: { tool: state?.tool, pending: state?.pending ?? [], chosen, lit: partsOf(r) } })}
+            onMouseLeave={() => setStudio({ sketching: { tool: state?.tool, pending: state?.pending ?? [], chosen } })}
+          >
+            <span>{RULE_NAMES[r.type]}</span>
+            {isDimension(r) ? (
+              <NumberField
+                label={`${RULE_NAMES[r.type]} ${i + 1}`}
+                value={r.value}
+                unit={r.type === 'angle' ? '°' : 'mm'}
+                onCommit={(value) => putSketch({ ...report.sketch, rules: sketch.rules.map((x) => (x === r ? { ...r, value } : x)) })}
+              />
+            ) : (
+              <span />
+            )}
+            <button type="button" aria-label={`Remove ${RULE_NAMES[r.type].toLowerCase()} ${i + 1}`} onClick={() => putSketch({ ...sketch, rules: sketch.rules.filter((x) => x !== r) })}>
+              ×
+            </button>
+          </div>
+        ))}
+      </div>
+      <div className="sketchfoot">
+        <span className={report.freedom === 0 && report.solved ? 'good' : 'soft'}>
+          {!report.solved
+            ? report.conflicts.length
+              ? 'Rules contradict each other'
+              : 'Rules cannot be met'
+            : report.freedom === 0
+              ? 'Nothing is loose'
+              : `${report.freedom} ${report.freedom === 1 ? 'freedom' : 'freedoms'} left`}
+        </span>
+        {report.solved && report.freedom > 0 && sketch.points.length > 0 && (
+          <button type="button" className="btn" onClick={() => putSketch(pinEverything(report.sketch).sketch)}>
+            Pin everything
+          </button>
+        )}
+      </div>
+    </div>
+  );
+}
+function partsOf(r: SketchRule): string[] {
+  return Object.entries(r).flatMap(([k, v]) => (['a', 'b', 'point', 'curve', 'line'].includes(k) ? [v as string] : []));
+}
