@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { type Body, combineBodies, subBody, transformBody } from '../brep/index.ts';
 import { rotation, scaling, translation, type Vec3 } from '../math/index.ts';
+import { bodyOf, run, step } from '../testing/run.ts';
 import { DEFAULT_LIMITS, findDefects, gradeOf, measureRims, measureSeams } from './index.ts';
 import { pair } from './test-shapes.ts';
 
@@ -95,4 +96,11 @@ describe('seams of two strips', () => {
     const near: Vec3 = d?.place ?? [0, 0, 0];
     expect(Math.abs(near[0])).toBeGreaterThan(1);
   });
+});
+
+it('lengths of rims and seams are lengths of the curves and not of polygons along them', async () => {
+  const r = await run(step('c', 'circle', { radius: 20 }), step('e', 'extrude', { distance: 60, cap: false }, { profile: ['c'] }));
+  const tube = bodyOf(r, 'e');
+  for (const rim of measureRims(tube)) expect(rim.length).toBeCloseTo(40 * Math.PI, 8);
+  expect(measureSeams(tube)[0].length).toBeCloseTo(60, 9);
 });

@@ -1,6 +1,6 @@
-import { type Body, bodyBox, type Edge, type EdgeUse, type Face, rimChains, topologyOf, traceBreaks, traceTangent, usePoint, useUV } from '../brep/index.ts';
+import { type Body, bodyBox, type Edge, type EdgeUse, edgeCurve, type Face, rimChains, topologyOf, traceBreaks, traceTangent, usePoint, useUV } from '../brep/index.ts';
 import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, unit, type Vec3 } from '../math/index.ts';
-import { curvatureFlow, normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
+import { arcLength, curvatureFlow, normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
 
 export type Grade = 'open' | 'G0' | 'G1' | 'G2' | 'G3';
 /** Limits for a grade to be met: mm, degrees, percent, percent. */
@@ -139,13 +139,11 @@ export function measureSeam(b: Body, edge: number, limits: GradeLimits = DEFAULT
   const step = worstOf('step');
   const flow = worstOf('flow');
   const mean = (key: 'gap' | 'kink' | 'step') => samples.reduce((s, x) => s + x[key], 0) / samples.length;
-  let len = 0;
-  for (let i = 1; i < samples.length; i++) len += distance(samples[i].point, samples[i - 1].point);
   return {
     edge,
     name: e.name,
     faces: [ra.face, rb.face],
-    length: len,
+    length: arcLength(edgeCurve(e)),
     gap: gap.gap,
     kink: kink.kink,
     step: step.step,
@@ -175,16 +173,7 @@ export interface RimReport {
 }
 export function measureRims(b: Body): RimReport[] {
   return rimChains(b).map((edges) => {
-    let len = 0;
-    for (const i of edges) {
-      const e = b.edges[i];
-      let last: Vec3 | undefined;
-      for (let k = 0; k <= 64; k++) {
-        const [p] = traceTangent(e, e.range[0] + ((e.range[1] - e.range[0]) * k) / 64);
-        if (last) len += distance(last, p);
-        last = p;
-      }
-    }
+    const len = edges.reduce((sum, i) => sum + arcLength(edgeCurve(b.edges[i])), 0);
     const e = b.edges[edges[0]];
     const degree = new Map<number, number>();
     for (const i of edges) for (const v of [b.edges[i].start, b.edges[i].end]) degree.set(v, (degree.get(v) ?? 0) + 1);

@@ -47,7 +47,7 @@ export function solveSketch(s: Sketch, options: SolveOptions = {}): SolveReport 
     const pulled: Residual[] = [...residuals, { rule: -2, variables: [p], value: (v) => w * (v[p] - tx) }, { rule: -2, variables: [p + 1], value: (v) => w * (v[p + 1] - ty) }];
     iterations += descend(pulled, x, size, 12);
   }
-  iterations += descend(residuals, x, size, 60);
+  iterations += descend(residuals, x, size, options.quick ? 60 : 300);
   const worst = Math.max(0, ...residuals.map((r) => Math.abs(r.value(x))));
   const solved = worst <= 1e-9 * size;
   const sketch = written(s, u, x);

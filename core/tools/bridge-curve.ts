@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { bridge, endJet, equalLegBezier, type Grade, largestBend } from '../curves/index.ts';
 import { angleBetween, DEG, distance, formatNumber, negate, type Vec3 } from '../math/index.ts';
-import { endPoint, joinCurves, type NurbsCurve, planeOf, pointAt, startPoint } from '../nurbs/index.ts';
+import { endPoint, joinCurves, lengthParameter, type NurbsCurve, planeOf, pointAt, startPoint } from '../nurbs/index.ts';
 import { curveResult, defineTool, failure, inputCurves, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
@@ -83,8 +83,9 @@ export default defineTool({
         const s = (other[0] - f.origin[0]) * f.z[0] + (other[1] - f.origin[1]) * f.z[1] + (other[2] - f.origin[2]) * f.z[2];
         return s < 0 !== flip ? negate(f.z) : f.z;
       };
-      const c = equalLegBezier(fa.frame.origin, toward(fa.frame, fb.frame.origin, p.flipA), fb.frame.origin, toward(fb.frame, fa.frame.origin, p.flipB), p.reachA);
-      if (!c) return failure('no-legs', 'No curve with equal legs leaves these two along their normals: turn one of the normals', [fa.frame.origin, fb.frame.origin]);
+      const [ma, mb] = [middleOf(a), middleOf(b)];
+      const c = equalLegBezier(ma, toward(fa.frame, mb, p.flipA), mb, toward(fb.frame, ma, p.flipB), p.reachA);
+      if (!c) return failure('no-legs', 'No curve with equal legs leaves these two along their normals: turn one of the normals', [ma, mb]);
       const r = curveResult(c);
       const tight = 1 / largestBend(c);
       return {
@@ -112,3 +113,11 @@ export default defineTool({
   },
 });
 const pointOf = (c: NurbsCurve, i: number): Vec3 => [c.control[4 * i], c.control[4 * i + 1], c.control[4 * i + 2]];
+/** Centre of gravity of a curve, by even steps of length. */
+function middleOf(c: NurbsCurve): Vec3 {
+  const by = lengthParameter(c);
+  const n = 256;
+  const sum = [0, 0, 0];
+  for (let i = 0; i < n; i++) pointAt(c, by.at((by.total * (i + 0.5)) / n)).forEach((x, k) => (sum[k] += x / n));
+  return [sum[0], sum[1], sum[2]];
+}

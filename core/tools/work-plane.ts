@@ -8,7 +8,7 @@ const WORLDS: Record<'xy' | 'xz' | 'yz', Frame> = { xy: WORLD, xz: frameFromNorm
 
 export default defineTool({
   id: 'work-plane',
-  version: 1,
+  version: 2,
   stage: 'references',
   group: 'Place',
   label: 'Work plane',
@@ -84,6 +84,8 @@ export default defineTool({
     turns: param.vector({ label: 'Turns', default: [0, 0, 0], quantity: 'angle', hint: 'Degrees about its own x, then y, then z' }),
     size: param.length({ label: 'Shown size', default: 100, min: 1e-3 }),
   }),
+  // before version 2 offset and turns belonged to placed planes only
+  migrations: [(old) => (old.method === 'points' ? { ...old, offset: [0, 0, 0], turns: [0, 0, 0] } : old)],
   examples: [
     { params: { offset: [0, 0, 20], turns: [30, 0, 0] } },
     { params: { method: 'points', a: [0, 0, 0], b: [0, 1, 0], c: [0, 0, 1] } },
