@@ -1,13 +1,13 @@
 import { cross, distance, dot, type Frame, length, lerp, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   compatibleCurves,
+  curveOfFit,
   domain,
   evaluateInto,
   fitFunction,
   fitPeriodic,
   isClosed,
   lengthParameter,
-  makeCurve,
   moveStart,
   type NurbsCurve,
   pointAt,
@@ -16,13 +16,6 @@ import {
   reverseCurve,
 } from '../nurbs/index.ts';
 import { refitByCount } from './refit.ts';
-
-const fromFit = (fit: { data: Float64Array; knots: Float64Array }, degree: number) =>
-  makeCurve(
-    degree,
-    Array.from({ length: fit.data.length / 3 }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
-    fit.knots,
-  );
 
 /** The second curve turned, and for closed curves started, so that it runs beside the first with the least distance. */
 export function alongside(a: NurbsCurve, b: NurbsCurve): NurbsCurve {
@@ -86,7 +79,7 @@ export function between(
         200,
       );
       deviation = Math.max(deviation, fit.deviation);
-      return fromFit(fit, 5);
+      return curveOfFit(fit, 5);
     });
     return { curves, deviation };
   }
@@ -190,5 +183,5 @@ export function fromTwoViews(a: NurbsCurve, planeA: Frame, b: NurbsCurve, planeB
     [],
     200,
   );
-  return { ok: true, curve: fromFit(fit, 5), deviation: fit.deviation };
+  return { ok: true, curve: curveOfFit(fit, 5), deviation: fit.deviation };
 }

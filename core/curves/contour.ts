@@ -1,6 +1,6 @@
 import { type Body, type BodyMesh, bodyBox, breaksAlong, type Face, meshBody, topologyOf, useUV } from '../brep/index.ts';
 import { boxSize, distance, type Vec3 } from '../math/index.ts';
-import { averagedKnots, evaluateNet, evaluateSurface, fitFunction, fitPeriodic, interpolateInSpace, makeCurve, type NurbsCurve } from '../nurbs/index.ts';
+import { averagedKnots, curveOfFit, evaluateNet, evaluateSurface, fitFunction, fitPeriodic, interpolateInSpace, type NurbsCurve } from '../nurbs/index.ts';
 
 /** A number on every face of a body whose zero set is wanted. */
 export interface Field {
@@ -354,12 +354,7 @@ function smooth(b: Body, trail: Trail, field: Field, size: number, o: ContourOpt
       seeds,
       400,
     );
-    const count = fit.data.length / 3;
-    const curve = makeCurve(
-      5,
-      Array.from({ length: count }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
-      fit.knots,
-    );
+    const curve = curveOfFit(fit, 5);
     return [{ face: trail.face, curve, length: c - a, closed, place: (s) => wrapped(a + s) }];
   });
 }

@@ -3,6 +3,7 @@ import {
   circleCurve,
   clipCurve,
   curvatureAt,
+  curveOfFit,
   derivativesAt,
   domain,
   endPoint,
@@ -79,11 +80,7 @@ function offsetPiece(c: NurbsCurve, plane: Frame, d: number, tolerance: number):
     seeds,
     300,
   );
-  const curve = makeCurve(
-    5,
-    Array.from({ length: fit.data.length / 3 }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
-    fit.knots,
-  );
+  const curve = curveOfFit(fit, 5);
   return { curve, deviation: fit.deviation };
 }
 

@@ -3,6 +3,7 @@ import { boxSize, distance, dot, sub, type Vec3 } from '../math/index.ts';
 import {
   clipCurve,
   closestOnSurface,
+  curveOfFit,
   curveThrough,
   domain,
   domainU,
@@ -12,7 +13,6 @@ import {
   fitPeriodic,
   isClosedU,
   isClosedV,
-  makeCurve,
   type NurbsCurve,
   pointAt,
   pointCount,
@@ -22,12 +22,6 @@ import { insideFace } from './fields.ts';
 import type { OnSkin, Side } from './on-skin.ts';
 
 const jet = new Float64Array(27);
-const curveOf = (fit: { data: Float64Array; knots: Float64Array }) =>
-  makeCurve(
-    5,
-    Array.from({ length: fit.data.length / 3 }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
-    fit.knots,
-  );
 
 /** Parts of a curve on a face's surface that lie inside its trims; `uv` gives the place by the curve's parameter. */
 export function clipToFace(b: Body, face: number, c: NurbsCurve, uv: (t: number) => readonly [number, number]): NurbsCurve[] {
@@ -220,7 +214,7 @@ export function pull(b: Body, curve: NurbsCurve, side: Side, options: { faces?: 
       300,
     );
     deviation = Math.max(deviation, fit.deviation);
-    return [curveOf(fit)];
+    return [curveOfFit(fit, 5)];
   });
   return { chains: chainsOf(curves, 1e-5 * size), points: curves.reduce((s, c) => s + c.control.length / 4, 0), deviation };
 }
@@ -290,5 +284,5 @@ export function splineOnFace(b: Body, face: number, places: readonly Vec3[], opt
     ],
     300,
   );
-  return { ok: true, curve: curveOf(fit), points: feet.map((q) => q.point), moved: Math.max(...feet.map((q) => q.distance)), deviation: fit.deviation };
+  return { ok: true, curve: curveOfFit(fit, 5), points: feet.map((q) => q.point), moved: Math.max(...feet.map((q) => q.distance)), deviation: fit.deviation };
 }

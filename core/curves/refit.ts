@@ -4,6 +4,7 @@ import {
   basisDerivatives,
   clampedKnots,
   closestOnCurve,
+  curveOfFit,
   domain,
   findSpan,
   fitFunction,
@@ -134,11 +135,7 @@ export function refitWithin(c: NurbsCurve, degree: number, tolerance: number): R
     out.set(pointAt(c, by.at(s)));
   };
   const fit = (closed ? fitPeriodic : fitFunction)(f, 0, by.total, 3, degree, 0.8 * tolerance, [], 300);
-  const curve = makeCurve(
-    degree,
-    Array.from({ length: fit.data.length / 3 }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
-    fit.knots,
-  );
+  const curve = curveOfFit(fit, degree);
   return { curve, ...measureRefit(c, curve) };
 }
 

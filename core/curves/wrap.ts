@@ -4,6 +4,7 @@ import {
   arcLength,
   closestOnSurface,
   curvatureOf,
+  curveOfFit,
   domainU,
   domainV,
   evaluateSurface,
@@ -11,7 +12,6 @@ import {
   isClosedU,
   isClosedV,
   lengthParameter,
-  makeCurve,
   type NurbsCurve,
   type NurbsSurface,
   pointAt,
@@ -68,11 +68,7 @@ export function wrapCurves(b: Body, face: number, curves: readonly NurbsCurve[],
     };
     const fit = fitFunction(at, 0, by.total, 3, 5, options.tolerance ?? 2e-6, cornersOf(c, by.total), 200);
     if (left) return { ok: false, message: 'The curve does not fit on this face: it runs over its border. Move its plane, or make it smaller', place: left };
-    const curve = makeCurve(
-      5,
-      Array.from({ length: fit.data.length / 3 }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
-      fit.knots,
-    );
+    const curve = curveOfFit(fit, 5);
     worst = Math.max(worst, Math.abs(arcLength(curve) / by.total - 1));
     out.push(curve);
   }

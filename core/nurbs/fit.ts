@@ -180,6 +180,13 @@ export interface SampledFit {
   readonly data: Float64Array;
   readonly deviation: number;
 }
+/** The curve of a fit whose rows are points. */
+export const curveOfFit = (fit: { readonly knots: Float64Array; readonly data: Float64Array }, degree: number): NurbsCurve =>
+  makeCurve(
+    degree,
+    Array.from({ length: fit.data.length / 3 }, (_, i) => [fit.data[3 * i], fit.data[3 * i + 1], fit.data[3 * i + 2]]),
+    fit.knots,
+  );
 /**
  * Fits a vector function f over [a, b] (rows of `dim`) to `tolerance` (checked at points that were not fitted) by inserting knots where the
  * error is, starting from `seeds`. Rows of one result share one knot vector, so several curves can be fitted together.

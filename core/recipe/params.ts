@@ -43,6 +43,8 @@ export const text = (o: Common & { default: string; max?: number }) =>
 export function choice<const T extends string>(o: Common & { options: readonly { value: T; label: string }[]; default: NoInfer<T> }) {
   return withMeta<T>(z.enum(o.options.map((x) => x.value) as [T, ...T[]]).default(o.default as never), { control: 'choice', ...strip(o) });
 }
+/** Continuity that is wanted, as text '0' to '3'. */
+export const grade = (o: Common & { default: '0' | '1' | '2' | '3' }) => choice({ ...o, options: (['0', '1', '2', '3'] as const).map((value) => ({ value, label: `G${value}` })) });
 /** Three numbers; each may be a formula. */
 export const vector = (o: Common & { default: readonly [number, number, number]; quantity?: 'length' | 'angle' }) =>
   withMeta<Vec3>(z.tuple([formula, formula, formula]).default([...o.default]), { control: 'vector', ...strip(o) });

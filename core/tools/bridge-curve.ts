@@ -23,28 +23,8 @@ export default defineTool({
       default: 'ends',
       hint: 'Profiles: a curve between the middles of two flat profiles that leaves both along their normals',
     }),
-    first: param.choice({
-      label: 'First end',
-      options: [
-        { value: '0', label: 'G0' },
-        { value: '1', label: 'G1' },
-        { value: '2', label: 'G2' },
-        { value: '3', label: 'G3' },
-      ],
-      default: '2',
-      when: { key: 'kind', is: ['ends'] },
-    }),
-    second: param.choice({
-      label: 'Second end',
-      options: [
-        { value: '0', label: 'G0' },
-        { value: '1', label: 'G1' },
-        { value: '2', label: 'G2' },
-        { value: '3', label: 'G3' },
-      ],
-      default: '2',
-      when: { key: 'kind', is: ['ends'] },
-    }),
+    first: param.grade({ label: 'First end', default: '2', when: { key: 'kind', is: ['ends'] } }),
+    second: param.grade({ label: 'Second end', default: '2', when: { key: 'kind', is: ['ends'] } }),
     reachA: param.ratio({ label: 'Reach, first', default: 1, min: 0.01, max: 10, step: 0.05 }),
     reachB: param.ratio({ label: 'Reach, second', default: 1, min: 0.01, max: 10, step: 0.05, when: { key: 'kind', is: ['ends'] } }),
     endA: param.choice({

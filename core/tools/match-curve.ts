@@ -26,16 +26,7 @@ export default defineTool({
       ],
       default: 'auto',
     }),
-    grade: param.choice({
-      label: 'With',
-      options: [
-        { value: '0', label: 'G0' },
-        { value: '1', label: 'G1' },
-        { value: '2', label: 'G2' },
-        { value: '3', label: 'G3' },
-      ],
-      default: '2',
-    }),
+    grade: param.grade({ label: 'With', default: '2' }),
     place: param.choice({
       label: 'Where',
       options: [
