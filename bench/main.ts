@@ -1,7 +1,10 @@
 import { createRequire } from 'node:module';
 import { surfaceBody, textOf } from '@ample-skin/core/brep';
+import { outline, planeSection, projectAlong } from '@ample-skin/core/curves';
 import type { Vec3 } from '@ample-skin/core/math';
-import { clampedKnots, closestOnSurface, evaluateGrid, makeSurface, surfacePoint } from '@ample-skin/core/nurbs';
+import { frameFromNormal } from '@ample-skin/core/math';
+import { circleCurve, clampedKnots, closestOnSurface, evaluateGrid, makeSurface, surfacePoint } from '@ample-skin/core/nurbs';
+import { type Sketch, solveSketch } from '@ample-skin/core/sketch';
 import { tansyBody } from '@ample-skin/demo';
 import { Session } from '@ample-skin/engine';
 import { nodeKernel } from '@ample-skin/engine/node';
@@ -108,4 +111,44 @@ t = performance.now();
 await session.update(touched);
 line('after a change of one curve', performance.now() - t);
 for (const s of [...cold.steps].sort((x, y) => y.ms - x.ms).slice(0, 6)) line(`   ${model.steps.find((x) => x.id === s.id)?.name}`, s.ms);
+
+console.log('\nSketch of 500 rules (a ladder of level and upright lines with lengths)');
+const ladder = (() => {
+  const points = [{ id: 'p0', x: 0, y: 0 }];
+  const curves: Sketch['curves'] = [];
+  const rules: Sketch['rules'] = [{ id: 'f', type: 'fixed', point: 'p0' }];
+  let [x, y] = [0, 0];
+  for (let i = 1; i <= 250; i++) {
+    const l = 5 + (i % 7);
+    if (i % 2) x += l;
+    else y += l;
+    points.push({ id: `p${i}`, x: x + 0.8 * Math.sin(9 * i), y: y + 0.8 * Math.cos(7 * i) });
+    curves.push({ id: `l${i}`, type: 'line', a: `p${i - 1}`, b: `p${i}` });
+    rules.push({ id: `h${i}`, type: i % 2 ? 'horizontal' : 'vertical', a: `p${i - 1}`, b: `p${i}` }, { id: `d${i}`, type: 'distance', a: `p${i - 1}`, b: `p${i}`, value: l });
+  }
+  return { points, curves, rules };
+})();
+line(
+  'solved, freedoms and contradictions looked for',
+  best(7, () => solveSketch(ladder)),
+);
+line(
+  'solved only (as while dragging)',
+  best(7, () => solveSketch(ladder, { quick: true })),
+);
+
+console.log('\nCurves on the Tansy body (outer skin)');
+const skin = session.pieceOf('t-collar/main');
+if (skin?.kind === 'skin') {
+  const badge = circleCurve(frameFromNormal([0, -60, 90], [0, 1, 0]), 11);
+  const rows: [string, () => ReturnType<typeof outline>][] = [
+    ['a circle projected, near side', () => projectAlong(skin.body, badge, [0, 1, 0], 'near')],
+    ['outline for a pull along y', () => outline(skin.body, [0, 1, 0])],
+    ['plane section', () => planeSection(skin.body, frameFromNormal([0, 0, 70], [0.2, 0.1, 1]))],
+  ];
+  for (const [name, work] of rows) {
+    const r = work();
+    line(`${name}: ${r.points} points, within ${r.deviation.toExponential(1)} mm`, best(3, work));
+  }
+}
 kernel.close();

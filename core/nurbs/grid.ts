@@ -36,6 +36,7 @@ export function evaluateGrid(
   const line = new Float64Array(countV * 8);
   const nv = vs.length;
   const { value, slope } = V;
+  const spans = q === 3 ? cubicSpans(s.knotsV, V, vs) : undefined;
   for (let i = 0; i < us.length; i++) {
     line.fill(0);
     for (let a = 0; a <= p; a++) {
@@ -58,7 +59,7 @@ export function evaluateGrid(
       }
     }
     if (q === 3) {
-      cubicRow(line, V, nv, positions, normals, i * nv * 3);
+      cubicRow(line, V, spans as CubicSpans, nv, positions, normals, i * nv * 3);
       continue;
     }
     for (let j = 0; j < nv; j++) {
@@ -127,69 +128,82 @@ export function evaluateGrid(
 }
 
 /**
- * One row of the grid for degree 3 in v. Points of one knot span share the same four control rows: they are held in locals while the span
- * lasts, so that a point costs arithmetic and hardly any loads.
+ * One row of the grid for degree 3 in v. Points of one knot span share one cubic a component: its Taylor coefficients at the start of the
+ * span are held in locals while the span lasts, so that a point costs a few Horner steps and hardly any loads.
  */
-function cubicRow(line: Float64Array, V: ReturnType<typeof basisTable>, nv: number, positions: Float64Array, normals: Float64Array, at: number): void {
-  const { first, value, slope } = V;
+function cubicRow(line: Float64Array, V: ReturnType<typeof basisTable>, taylor: CubicSpans, nv: number, positions: Float64Array, normals: Float64Array, at: number): void {
+  const { first } = V;
+  const { matrix, offset } = taylor;
   let t = at;
   for (let j = 0; j < nv; ) {
-    const o = first[j] * 8;
-    const x0 = line[o + 0];
-    const y0 = line[o + 1];
-    const z0 = line[o + 2];
-    const w0 = line[o + 3];
-    const a0 = line[o + 4];
-    const b0 = line[o + 5];
-    const c0 = line[o + 6];
-    const d0 = line[o + 7];
-    const x1 = line[o + 8];
-    const y1 = line[o + 9];
-    const z1 = line[o + 10];
-    const w1 = line[o + 11];
-    const a1 = line[o + 12];
-    const b1 = line[o + 13];
-    const c1 = line[o + 14];
-    const d1 = line[o + 15];
-    const x2 = line[o + 16];
-    const y2 = line[o + 17];
-    const z2 = line[o + 18];
-    const w2 = line[o + 19];
-    const a2 = line[o + 20];
-    const b2 = line[o + 21];
-    const c2 = line[o + 22];
-    const d2 = line[o + 23];
-    const x3 = line[o + 24];
-    const y3 = line[o + 25];
-    const z3 = line[o + 26];
-    const w3 = line[o + 27];
-    const a3 = line[o + 28];
-    const b3 = line[o + 29];
-    const c3 = line[o + 30];
-    const d3 = line[o + 31];
     const here = first[j];
+    const o = here * 8;
+    const m = here * 16;
+    const m0 = matrix[m + 0];
+    const m1 = matrix[m + 1];
+    const m2 = matrix[m + 2];
+    const m3 = matrix[m + 3];
+    const m4 = matrix[m + 4];
+    const m5 = matrix[m + 5];
+    const m6 = matrix[m + 6];
+    const m7 = matrix[m + 7];
+    const m8 = matrix[m + 8];
+    const m9 = matrix[m + 9];
+    const m10 = matrix[m + 10];
+    const m11 = matrix[m + 11];
+    const m12 = matrix[m + 12];
+    const m13 = matrix[m + 13];
+    const m14 = matrix[m + 14];
+    const m15 = matrix[m + 15];
+    const x0 = m0 * line[o + 0] + m1 * line[o + 8] + m2 * line[o + 16] + m3 * line[o + 24];
+    const x1 = m4 * line[o + 0] + m5 * line[o + 8] + m6 * line[o + 16] + m7 * line[o + 24];
+    const x2 = m8 * line[o + 0] + m9 * line[o + 8] + m10 * line[o + 16] + m11 * line[o + 24];
+    const x3 = m12 * line[o + 0] + m13 * line[o + 8] + m14 * line[o + 16] + m15 * line[o + 24];
+    const y0 = m0 * line[o + 1] + m1 * line[o + 9] + m2 * line[o + 17] + m3 * line[o + 25];
+    const y1 = m4 * line[o + 1] + m5 * line[o + 9] + m6 * line[o + 17] + m7 * line[o + 25];
+    const y2 = m8 * line[o + 1] + m9 * line[o + 9] + m10 * line[o + 17] + m11 * line[o + 25];
+    const y3 = m12 * line[o + 1] + m13 * line[o + 9] + m14 * line[o + 17] + m15 * line[o + 25];
+    const z0 = m0 * line[o + 2] + m1 * line[o + 10] + m2 * line[o + 18] + m3 * line[o + 26];
+    const z1 = m4 * line[o + 2] + m5 * line[o + 10] + m6 * line[o + 18] + m7 * line[o + 26];
+    const z2 = m8 * line[o + 2] + m9 * line[o + 10] + m10 * line[o + 18] + m11 * line[o + 26];
+    const z3 = m12 * line[o + 2] + m13 * line[o + 10] + m14 * line[o + 18] + m15 * line[o + 26];
+    const w0 = m0 * line[o + 3] + m1 * line[o + 11] + m2 * line[o + 19] + m3 * line[o + 27];
+    const w1 = m4 * line[o + 3] + m5 * line[o + 11] + m6 * line[o + 19] + m7 * line[o + 27];
+    const w2 = m8 * line[o + 3] + m9 * line[o + 11] + m10 * line[o + 19] + m11 * line[o + 27];
+    const w3 = m12 * line[o + 3] + m13 * line[o + 11] + m14 * line[o + 19] + m15 * line[o + 27];
+    const a0 = m0 * line[o + 4] + m1 * line[o + 12] + m2 * line[o + 20] + m3 * line[o + 28];
+    const a1 = m4 * line[o + 4] + m5 * line[o + 12] + m6 * line[o + 20] + m7 * line[o + 28];
+    const a2 = m8 * line[o + 4] + m9 * line[o + 12] + m10 * line[o + 20] + m11 * line[o + 28];
+    const a3 = m12 * line[o + 4] + m13 * line[o + 12] + m14 * line[o + 20] + m15 * line[o + 28];
+    const b0 = m0 * line[o + 5] + m1 * line[o + 13] + m2 * line[o + 21] + m3 * line[o + 29];
+    const b1 = m4 * line[o + 5] + m5 * line[o + 13] + m6 * line[o + 21] + m7 * line[o + 29];
+    const b2 = m8 * line[o + 5] + m9 * line[o + 13] + m10 * line[o + 21] + m11 * line[o + 29];
+    const b3 = m12 * line[o + 5] + m13 * line[o + 13] + m14 * line[o + 21] + m15 * line[o + 29];
+    const c0 = m0 * line[o + 6] + m1 * line[o + 14] + m2 * line[o + 22] + m3 * line[o + 30];
+    const c1 = m4 * line[o + 6] + m5 * line[o + 14] + m6 * line[o + 22] + m7 * line[o + 30];
+    const c2 = m8 * line[o + 6] + m9 * line[o + 14] + m10 * line[o + 22] + m11 * line[o + 30];
+    const c3 = m12 * line[o + 6] + m13 * line[o + 14] + m14 * line[o + 22] + m15 * line[o + 30];
+    const d0 = m0 * line[o + 7] + m1 * line[o + 15] + m2 * line[o + 23] + m3 * line[o + 31];
+    const d1 = m4 * line[o + 7] + m5 * line[o + 15] + m6 * line[o + 23] + m7 * line[o + 31];
+    const d2 = m8 * line[o + 7] + m9 * line[o + 15] + m10 * line[o + 23] + m11 * line[o + 31];
+    const d3 = m12 * line[o + 7] + m13 * line[o + 15] + m14 * line[o + 23] + m15 * line[o + 31];
     for (; j < nv && first[j] === here; j++, t += 3) {
-      const k = j * 4;
-      const f0 = value[k];
-      const f1 = value[k + 1];
-      const f2 = value[k + 2];
-      const f3 = value[k + 3];
-      const g0 = slope[k];
-      const g1 = slope[k + 1];
-      const g2 = slope[k + 2];
-      const g3 = slope[k + 3];
-      const inverse = 1 / (f0 * w0 + f1 * w1 + f2 * w2 + f3 * w3);
-      const x = (f0 * x0 + f1 * x1 + f2 * x2 + f3 * x3) * inverse;
-      const y = (f0 * y0 + f1 * y1 + f2 * y2 + f3 * y3) * inverse;
-      const z = (f0 * z0 + f1 * z1 + f2 * z2 + f3 * z3) * inverse;
-      const wu = f0 * d0 + f1 * d1 + f2 * d2 + f3 * d3;
-      const wv = g0 * w0 + g1 * w1 + g2 * w2 + g3 * w3;
-      const ux = f0 * a0 + f1 * a1 + f2 * a2 + f3 * a3 - wu * x;
-      const uy = f0 * b0 + f1 * b1 + f2 * b2 + f3 * b3 - wu * y;
-      const uz = f0 * c0 + f1 * c1 + f2 * c2 + f3 * c3 - wu * z;
-      const vx = g0 * x0 + g1 * x1 + g2 * x2 + g3 * x3 - wv * x;
-      const vy = g0 * y0 + g1 * y1 + g2 * y2 + g3 * y3 - wv * y;
-      const vz = g0 * z0 + g1 * z1 + g2 * z2 + g3 * z3 - wv * z;
+      const s = offset[j];
+      const inverse = 1 / (w0 + s * (w1 + s * (w2 + s * w3)));
+      const x = (x0 + s * (x1 + s * (x2 + s * x3))) * inverse;
+      const y = (y0 + s * (y1 + s * (y2 + s * y3))) * inverse;
+      const z = (z0 + s * (z1 + s * (z2 + s * z3))) * inverse;
+      const twice = 2 * s;
+      const thrice = 3 * s * s;
+      const wu = d0 + s * (d1 + s * (d2 + s * d3));
+      const wv = w1 + twice * w2 + thrice * w3;
+      // derivatives are only needed up to a positive factor
+      const ux = a0 + s * (a1 + s * (a2 + s * a3)) - wu * x;
+      const uy = b0 + s * (b1 + s * (b2 + s * b3)) - wu * y;
+      const uz = c0 + s * (c1 + s * (c2 + s * c3)) - wu * z;
+      const vx = x1 + twice * x2 + thrice * x3 - wv * x;
+      const vy = y1 + twice * y2 + thrice * y3 - wv * y;
+      const vz = z1 + twice * z2 + thrice * z3 - wv * z;
       const nx = uy * vz - uz * vy;
       const ny = uz * vx - ux * vz;
       const nz = ux * vy - uy * vx;
@@ -204,3 +218,27 @@ function cubicRow(line: Float64Array, V: ReturnType<typeof basisTable>, nv: numb
     }
   }
 }
+
+interface CubicSpans {
+  /** For each span, by its first control row: basis functions' Taylor coefficients at the start of the span, 4 orders x 4 functions. */
+  readonly matrix: Float64Array;
+  /** Distance of each parameter from the start of its span. */
+  readonly offset: Float64Array;
+}
+function cubicSpans(knots: Float64Array, V: ReturnType<typeof basisTable>, at: ArrayLike<number>): CubicSpans {
+  const matrix = new Float64Array((knots.length - 4) * 16);
+  const offset = new Float64Array(at.length);
+  const out = new Float64Array(16);
+  let before = -1;
+  for (let j = 0; j < at.length; j++) {
+    const first = V.first[j];
+    const start = knots[first + 3];
+    offset[j] = at[j] - start;
+    if (first === before) continue;
+    before = first;
+    basisDerivatives(knots, 3, first + 3, start, 3, out);
+    for (let k = 0; k < 4; k++) for (let i = 0; i < 4; i++) matrix[first * 16 + 4 * k + i] = out[4 * k + i] / FACTORIAL[k];
+  }
+  return { matrix, offset };
+}
+const FACTORIAL = [1, 1, 2, 6];
