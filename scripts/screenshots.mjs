@@ -83,6 +83,91 @@ await page.mouse.move(box.x + 380, box.y + 440);
 await page.waitForTimeout(700);
 await page.screenshot({ path: shot('drawing') });
 await fetch(`${base}/api/models/${id}`, { method: 'DELETE' });
+// a dimensioned sketch; a badge drawn on a tangent plane and projected, with its comb
+const fresh = async (name, steps, dials = []) => {
+  const data = { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } };
+  return (await (await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(data) })).json()).id;
+};
+const pick = (step, part) => [{ step, output: 'main', ...(part ? { part } : {}) }];
+const at = (name, x, y) => ({ id: name, x, y });
+const profile = await fresh(
+  'Mister profile',
+  [
+    {
+      id: 's',
+      tool: 'sketch',
+      name: 'Side profile',
+      params: {
+        sketch: {
+          points: [at('o', 0, 0), at('a', 46, 0), at('b', 46, 22), at('c', 38, 30), at('m', 38, 22), at('d', 12, 30), at('e', 4, 36), at('f', 0, 30)],
+          curves: [
+            { id: 'low', type: 'line', a: 'o', b: 'a' },
+            { id: 'front', type: 'line', a: 'a', b: 'b' },
+            { id: 'round', type: 'arc', c: 'm', a: 'b', b: 'c' },
+            { id: 'top', type: 'line', a: 'c', b: 'd' },
+            { id: 'neck', type: 'spline', points: ['d', 'e', 'f'], degree: 2 },
+            { id: 'back', type: 'line', a: 'f', b: 'o' },
+          ],
+          rules: [
+            { id: '1', type: 'fixed', point: 'o' },
+            { id: '2', type: 'horizontal', a: 'o', b: 'a' },
+            { id: '3', type: 'vertical', a: 'a', b: 'b' },
+            { id: '4', type: 'tangent', a: 'front', b: 'round' },
+            { id: '5', type: 'tangent', a: 'round', b: 'top' },
+            { id: '6', type: 'horizontal', a: 'c', b: 'd' },
+            { id: '7', type: 'tangent', a: 'top', b: 'neck' },
+            { id: '8', type: 'vertical', a: 'f', b: 'o' },
+            { id: '9', type: 'distance', a: 'o', b: 'a', value: 'grip' },
+            { id: '10', type: 'radius', curve: 'round', value: 'grip/6' },
+            { id: '11', type: 'up', a: 'o', b: 'c', value: 30 },
+          ],
+        },
+      },
+    },
+  ],
+  [{ name: 'grip', formula: '46 mm', unit: 'length' }],
+);
+await page.goto(`${base}/model/${profile}`);
+await ready();
+await page.evaluate(() => Object.assign(globalThis.ampleView.orbits[0], { tilt: 90, heading: 0 }));
+await page.keyboard.press('f');
+await page.locator('.row', { hasText: 'Side profile' }).click();
+await page.waitForTimeout(1200);
+await page.screenshot({ path: shot('sketch') });
+await fetch(`${base}/api/models/${profile}`, { method: 'DELETE' });
+const side = [20 * Math.sin(0.56), -20 * Math.cos(0.56), 30];
+const badge = await fresh('Badge on the grip', [
+  { id: 'c', tool: 'circle', name: 'Ring', params: { radius: 20 } },
+  { id: 'e', tool: 'extrude', name: 'Grip skin', inputs: { profile: pick('c') }, params: { distance: 60, cap: false } },
+  {
+    id: 'p',
+    tool: 'work-plane',
+    version: 2,
+    name: 'On the grip',
+    inputs: { face: pick('e', { kind: 'face', name: 'e:side', near: side }) },
+    params: { method: 'tangent', offset: [0, 0, 6], size: 40 },
+  },
+  { id: 'b', tool: 'ellipse', name: 'Badge', inputs: { plane: pick('p') }, params: { centre: [[0, 0]], radiusX: 9, radiusY: 14 } },
+  { id: 'j', tool: 'project-curve', name: 'Badge on the skin', inputs: { curves: pick('b'), onto: pick('e') }, params: {} },
+]);
+await page.goto(`${base}/model/${badge}`);
+await ready();
+await page.getByRole('tab', { name: /^Pieces/ }).click();
+await page.locator('.right .row', { hasText: 'Badge on the skin' }).click();
+await page.getByRole('tab', { name: 'Comb' }).click();
+await page.waitForTimeout(2500);
+await page.screenshot({ path: shot('projected') });
+await fetch(`${base}/api/models/${badge}`, { method: 'DELETE' });
+await page.goto(`${base}/model/${body.id}`);
+await ready();
+await page.getByRole('tab', { name: /^Pieces/ }).click();
+await page.locator('.right .row', { hasText: 'Waist section' }).click();
+await page.getByRole('tab', { name: 'Comb' }).click();
+await page.waitForTimeout(2500);
+const chart = await page.locator('.combchart').boundingBox();
+await page.mouse.move(chart.x + chart.width * 0.4, chart.y + chart.height * 0.5);
+await page.waitForTimeout(600);
+await page.screenshot({ path: shot('comb') });
 await page.goto(base);
 await page.waitForTimeout(1200);
 await page.screenshot({ path: shot('home') });
