@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { combineBodies, meshBody } from '../brep/index.ts';
-import { readStl, writeStep, writeStl } from '../exchange/index.ts';
+import { type NamedChain, readDxf, readStl, readSvg, writeDxf, writeStep, writeStl, writeSvg } from '../exchange/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
+import { arcLength } from '../nurbs/index.ts';
+import { curveFacts, defineTool, drawingFrame, failure, type Input, inputBody, inputCurves, inputPlane, param, planeSlot, slot, type ToolContext, type ToolResult } from '../recipe/index.ts';
 
 export default defineTool({
   id: 'export',
@@ -10,15 +11,26 @@ export default defineTool({
   stage: 'output',
   group: 'Files',
   label: 'Export',
-  hint: 'Writes pieces as a STEP exchange file or an STL print mesh; each file is read back and compared',
+  hint: 'Writes pieces as a STEP exchange file or an STL print mesh, curves as SVG or DXF; each file is read back and compared',
   icon: ['M12 13V3m0 0L8 7m4-4 4 4', 'M4 15v5h16v-5'],
-  slots: { pieces: slot({ label: 'Pieces', accepts: ['body'], min: 1, max: 200 }) },
+  slots: {
+    pieces: slot({ label: 'Pieces', accepts: ['body'], min: 1, max: 200, when: { key: 'format', is: ['step', 'stl'] } }),
+    curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 500, when: { key: 'format', is: ['svg', 'dxf'] } }),
+    plane: {
+      ...planeSlot,
+      label: 'Seen on',
+      hint: 'SVG: the curves as seen along the normal of this plane. DXF: in its coordinates; in space when empty',
+      when: { key: 'format', is: ['svg', 'dxf'] },
+    },
+  },
   params: z.object({
     format: param.choice({
       label: 'Format',
       options: [
         { value: 'step', label: 'STEP' },
         { value: 'stl', label: 'STL' },
+        { value: 'svg', label: 'SVG' },
+        { value: 'dxf', label: 'DXF' },
       ],
       default: 'step',
     }),
@@ -44,8 +56,9 @@ export default defineTool({
     chord: param.length({ label: 'Chord error', default: 0.02, min: 1e-4, max: 10, when: { key: 'format', is: ['stl'] } }),
     name: param.text({ label: 'File name', default: '', max: 80 }),
   }),
-  examples: [{ params: {} }, { params: { format: 'stl' } }],
+  examples: [{ params: {} }, { params: { format: 'stl' } }, { params: { format: 'dxf' } }, { params: { format: 'svg' } }],
   async evaluate(inputs, p, context) {
+    if (p.format === 'svg' || p.format === 'dxf') return writeCurves(inputs, p, context);
     const parts = inputs.pieces.flatMap((i) => {
       const body = inputBody(i);
       return body ? [{ name: (i.piece.label ?? context.modelName) || 'part', body }] : [];
@@ -81,3 +94,35 @@ export default defineTool({
     };
   },
 });
+
+/** Curves as a flat or spatial exchange file; what was written is read again and its length compared. */
+function writeCurves(inputs: { readonly curves: readonly Input[]; readonly plane: readonly Input[] }, p: { readonly format: string; readonly name: string }, context: ToolContext): ToolResult {
+  const chains = inputs.curves.flatMap((i, k): NamedChain[] => {
+    const curves = inputCurves(i);
+    return curves.length ? [{ name: i.piece.label ?? `curve-${k + 1}`, curves }] : [];
+  });
+  if (!chains.length) return failure('nothing', 'Pick at least one curve or edge');
+  const frame = drawingFrame(inputs.plane);
+  if (!frame) return failure('not-flat', 'The plane picked is not flat');
+  const facts = [{ label: 'chains', value: String(chains.length) }, ...curveFacts(chains.flatMap((c) => c.curves)).slice(0, 4)];
+  if (!context.files) return { outputs: {}, facts };
+  const svg = p.format === 'svg' ? writeSvg(chains, frame) : undefined;
+  const text = svg?.text ?? writeDxf(chains, inputs.plane[0] ? inputPlane(inputs.plane[0]) : undefined);
+  const back = svg ? readSvg(text) : readDxf(text);
+  if (!back.ok) return failure('read-back', `The written file does not read back: ${back.message}`);
+  const length = (list: readonly { readonly curves: NamedChain['curves'] }[]) => list.reduce((s, c) => s + c.curves.reduce((t, k) => t + arcLength(k), 0), 0);
+  const [was, is] = [length(chains), length(back.chains)];
+  const seen = svg ? undefined : Math.abs(is - was) / was;
+  if (seen !== undefined && seen > 1e-6) return failure('read-back', `The written file reads back with a length of ${formatNumber(is, 4)} mm instead of ${formatNumber(was, 4)} mm`);
+  if (back.chains.length < chains.length) return failure('read-back', `The written file reads back with ${back.chains.length} of ${chains.length} chains`);
+  const stem = p.name.trim() || context.modelName;
+  return {
+    outputs: {},
+    facts: [
+      ...facts,
+      { label: 'read back', value: `${formatNumber(is, 3)} mm of curves` },
+      { label: 'form', value: svg ? (svg.exact ? 'exact Béziers' : 'Béziers within 0.001 mm') : 'splines, exactly' },
+    ],
+    files: [{ name: `${stem}.${p.format}`, type: svg ? 'image/svg+xml' : 'image/vnd.dxf', data: new TextEncoder().encode(text) }],
+  };
+}

@@ -333,7 +333,7 @@ function AssetField({ value, commit }: { value: string; commit: (v: unknown) => 
         ref={input}
         type="file"
         hidden
-        accept=".step,.stp,.stl"
+        accept=".step,.stp,.stl,.svg,.dxf"
         onChange={(e) => {
           const f = e.target.files?.[0];
           e.target.value = '';

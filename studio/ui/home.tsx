@@ -118,11 +118,11 @@ export function Home({ models }: { models: ModelCard[] }) {
         <Button icon={<FolderInput size={15} />} onClick={() => file.current?.click()} disabled={busy}>
           Import a file
         </Button>
-        <span className="soft">STEP, STL or a recipe; or drop it here</span>
+        <span className="soft">STEP, STL, SVG, DXF or a recipe; or drop it here</span>
         <input
           ref={file}
           type="file"
-          accept=".step,.stp,.stl,.json"
+          accept=".step,.stp,.stl,.svg,.dxf,.json"
           hidden
           onChange={(e) => {
             const f = e.target.files?.[0];
