@@ -49,11 +49,25 @@ interface Trail {
  */
 export function contour(b: Body, field: Field, options: ContourOptions): SkinCurve[] {
   const size = Math.max(1e-6, boxSize(bodyBox(b)));
-  const mesh = meshBody(b, { chord: options.chord ?? size / 1500, angle: 0.25, longest: Math.min(size / 40, options.reach ?? Infinity) });
+  const mesh = lookingMesh(b, options.chord ?? size / 1500, Math.min(size / 40, options.reach ?? Infinity));
   return trails(b, mesh, field, options.faces)
     .flatMap((t) => apartAtPoles(b.faces[t.face], t, size))
     .flatMap((t) => smooth(b, t, field, size, options));
 }
+
+/** The mesh for looking, kept with the body: many sections and projections look at the same one. */
+function lookingMesh(b: Body, chord: number, longest: number): BodyMesh {
+  const known = looking.get(b) ?? new Map<string, BodyMesh>();
+  looking.set(b, known);
+  const key = `${chord},${longest}`;
+  let mesh = known.get(key);
+  if (!mesh) {
+    mesh = meshBody(b, { chord, angle: 0.25, longest });
+    known.set(key, mesh);
+  }
+  return mesh;
+}
+const looking = new WeakMap<Body, Map<string, BodyMesh>>();
 
 /** A trail through a pole jumps in (u, v) and not in space: there it becomes two. */
 function apartAtPoles(f: Face, t: Trail, size: number): Trail[] {

@@ -51,12 +51,24 @@ export async function clickAt(page: Page, p: Point): Promise<void> {
 /** Waits until everything asked for is computed and saved. */
 export async function settled(page: Page): Promise<void> {
   await page.waitForTimeout(120);
-  await page.waitForFunction(() => {
-    const s = (window as unknown as Partial<Hook>).ampleState?.();
-    return (
-      !!s && s.computed && !s.computing && s.save === 'saved' && !s.progress && s.model.steps.every((x) => s.steps.has(x.id)) && [...s.steps.values()].every((x) => !x.stale || x.status !== 'fine')
-    );
-  });
+  await page
+    .waitForFunction(
+      () => {
+        const s = (window as unknown as Partial<Hook>).ampleState?.();
+        return (
+          !!s && s.computed && !s.computing && s.save === 'saved' && !s.progress && s.model.steps.every((x) => s.steps.has(x.id)) && [...s.steps.values()].every((x) => !x.stale || x.status !== 'fine')
+        );
+      },
+      null,
+      { timeout: 120_000 },
+    )
+    .catch(async (e: Error) => {
+      const state = await page.evaluate(() => {
+        const s = (window as unknown as Partial<Hook>).ampleState?.();
+        return s && { computed: s.computed, computing: s.computing, save: s.save, progress: s.progress, steps: s.model.steps.map((x) => [x.id, s.steps.get(x.id)]) };
+      });
+      throw new Error(`${e.message}\nThe page stands at: ${JSON.stringify(state)}`);
+    });
   await page.waitForTimeout(150);
 }
 export const live = (page: Page) =>

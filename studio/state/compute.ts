@@ -28,6 +28,8 @@ async function run(options: { preview?: boolean; files?: string[] }): Promise<vo
   }, 300);
   let latest: Progress;
   let shown = false;
+  // progress and unfinished work come over ports of their own and may arrive after the answer: then they are old news
+  let over = false;
   setTimeout(() => {
     shown = true;
   }, 300);
@@ -37,12 +39,13 @@ async function run(options: { preview?: boolean; files?: string[] }): Promise<vo
       { have, preview: options.preview, files: options.files },
       (p) => {
         latest = p;
-        if (shown) set({ progress: p });
+        if (shown && !over) set({ progress: p });
       },
       (u) => {
-        if (mine === wanted) acceptPartial(u);
+        if (mine === wanted && !over) acceptPartial(u);
       },
     );
+    over = true;
     if (!update.cancelled || mine === wanted) accept(update);
   } catch (e) {
     const name = model.steps.find((s) => s.id === latest?.step)?.name ?? latest?.step ?? 'the model';
@@ -50,6 +53,7 @@ async function run(options: { preview?: boolean; files?: string[] }): Promise<vo
     set({ pieces: new Map([...get().pieces].map(([k, p]) => [k, { ...p, stamp: `lost-${p.stamp}` }])) });
     if (engine.restarts < 60) again ??= options;
   } finally {
+    over = true;
     clearTimeout(timer);
     busy = false;
     set({ progress: undefined });

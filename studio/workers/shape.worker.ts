@@ -62,7 +62,7 @@ const api = {
     );
   },
   cancel: () => running?.abort(),
-  warm: () => kernel.run('memory', {}),
+  warm: () => kernel.run('memory', {}, { limit: 60_000 }),
 };
 export type ShapeApi = typeof api;
 Comlink.expose(api);
