@@ -1,19 +1,6 @@
 import { type Body, type Face, useUV } from '../brep/index.ts';
 import { add, cross, dot, type Frame, frameFromNormal, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
-import {
-  closestOnSurface,
-  curvatureOf,
-  curveInFrame,
-  domain,
-  evaluateInto,
-  evaluateSurface,
-  type NurbsCurve,
-  type NurbsSurface,
-  pointAt,
-  pointCount,
-  surfaceJet,
-  surfaceNormal,
-} from '../nurbs/index.ts';
+import { closestOnSurface, curveInFrame, domain, evaluateInto, evaluateSurface, type NurbsCurve, type NurbsSurface, pointAt, pointCount, surfaceNormal } from '../nurbs/index.ts';
 import type { Field } from './contour.ts';
 
 const jet = new Float64Array(27);
@@ -223,6 +210,3 @@ export function insideFace(b: Body, face: number, steps = 48): (u: number, v: nu
     return odd;
   };
 }
-
-/** Gaussian curvature at a place, 1/mm². */
-export const gaussianAt = (s: NurbsSurface, u: number, v: number): number => curvatureOf(surfaceJet(s, u, v)).gaussian;

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { intersection, type OnSkin, planeSection } from '../curves/index.ts';
+import { intersection, type OnSkin, sectionArray } from '../curves/index.ts';
 import { formatNumber, type Vec3 } from '../math/index.ts';
 import { chainsResult, defineTool, failure, inputBody, inputPlane, param, slot } from '../recipe/index.ts';
 
@@ -30,8 +30,7 @@ export default defineTool({
       const plane = inputPlane(input);
       const other = input.face === undefined ? inputBody(input) : undefined;
       const list: OnSkin[] = [];
-      if (plane && !other)
-        for (let i = 0; i < p.count; i++) list.push(planeSection(body, { ...plane, origin: plane.origin.map((x, k) => x + i * p.spacing * plane.z[k]) as unknown as Vec3 }, p.tolerance));
+      if (plane && !other) list.push(...sectionArray(body, plane, p.count, p.spacing, p.tolerance).map((x) => x.section));
       else if (other) list.push(intersection(body, other, p.tolerance));
       if (!list.some((r) => r.chains.length)) misses.push(plane?.origin ?? (other as { vertices: readonly { point: Vec3 }[] } | undefined)?.vertices[0]?.point ?? [0, 0, 0]);
       found.push(...list);
