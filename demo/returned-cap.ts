@@ -11,6 +11,7 @@ export function returnedCap(): Model {
     dials: [],
     steps: [{ id: 'i-cap', tool: 'import', version: 1, name: 'Cap as it came back', inputs: {}, params: { file: '../files/returned-cap.step' } }],
     pieces: {},
+    groups: [],
     targets: {},
   };
 }

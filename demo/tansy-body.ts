@@ -107,6 +107,7 @@ export function tansyBody(): Model {
       s.id === 'p-low' ? [plane('p-foot', 'Foot', '0'), s as Step] : s.id === 'p-cut' ? [{ ...(s as Step), params: { offset: [0, 0, '8 mm'], turns: ['foot_tilt', 0, 0], size: 90 } }] : [s as Step],
     ),
     pieces: Object.fromEntries(['p-foot', 'p-low', 'p-waist', 'p-shoulder', 'p-neck', 'p-collar', 'p-cut', 'p-top'].map((p) => [`${p}/main`, { hidden: true }])),
+    groups: [],
     targets: { 'w-body/main/s-body.u0': 'G2' },
   };
 }

@@ -1,5 +1,5 @@
 import { type Body, type BodyMesh, bodyBox, edgeCurve, meshBody, topologyOf, traceTangent, useUV } from '@ample-skin/core/brep';
-import { type Box, boxOf, boxSize, cross, scale, unit, type Vec3 } from '@ample-skin/core/math';
+import { type Box, boxOf, boxSize, cross, scale, toWorld, unit, type Vec3 } from '@ample-skin/core/math';
 import { arcLength, controlPoints, displayParameters, pointAt, surfaceNormal } from '@ample-skin/core/nurbs';
 import { type Piece, partName } from '@ample-skin/core/recipe';
 
@@ -20,7 +20,16 @@ export type PieceDisplay =
   | { readonly kind: 'curve'; readonly box: Box; readonly lines: readonly Float32Array[]; readonly control: readonly { points: Float32Array }[]; readonly ends: readonly Vec3[] }
   | { readonly kind: 'point'; readonly box: Box; readonly point: Vec3 }
   | { readonly kind: 'plane'; readonly box: Box; readonly corners: readonly Vec3[]; readonly origin: Vec3; readonly x: Vec3; readonly y: Vec3; readonly z: Vec3 }
-  | { readonly kind: 'scan'; readonly origin: Vec3; readonly box: Box; readonly positions: Float32Array; readonly indices: Uint32Array };
+  | { readonly kind: 'scan'; readonly origin: Vec3; readonly box: Box; readonly positions: Float32Array; readonly indices: Uint32Array }
+  | {
+      readonly kind: 'picture';
+      readonly box: Box;
+      readonly corners: readonly [Vec3, Vec3, Vec3, Vec3];
+      readonly asset: string;
+      readonly mime: string;
+      readonly flipped: boolean;
+      readonly opacity: number;
+    };
 
 export interface DisplayMesh {
   readonly positions: Float32Array;
@@ -128,6 +137,10 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       const at = (a: number, b: number): Vec3 => [o[0] + a * x[0] + b * y[0], o[1] + a * x[1] + b * y[1], o[2] + a * x[2] + b * y[2]];
       const corners = [at(-h, -h), at(h, -h), at(h, h), at(-h, h)];
       return { kind: 'plane', box: boxOf(corners.flat()), corners, origin: o, x, y, z };
+    }
+    case 'picture': {
+      const corners = [toWorld(p.frame, [0, 0]), toWorld(p.frame, [p.width, 0]), toWorld(p.frame, [p.width, p.height]), toWorld(p.frame, [0, p.height])] as const;
+      return { kind: 'picture', box: boxOf(corners.flat()), corners: [...corners], asset: p.asset, mime: p.mime, flipped: p.flipped, opacity: p.opacity };
     }
     case 'scan': {
       const box = boxOf(p.mesh.positions);

@@ -2,6 +2,7 @@ import { bodyBox, edgeCurve, isWatertight, type KernelService, massProperties, m
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { type Comb, combOf, type Defect, findDefects, gradeRank, measureRims, measureSeams, type RimReport, type SeamReport } from '@ample-skin/core/proof';
 import {
+  curveFacts,
   type Diagnostic,
   type EvaluationMemory,
   evaluateModel,
@@ -264,7 +265,15 @@ export class Session {
   }
 }
 
+const factsKnown = new WeakMap<Piece, { label: string; value: string }[]>();
 function factsOf(p: Piece): { label: string; value: string }[] {
+  const known = factsKnown.get(p);
+  if (known) return known;
+  const facts = measured(p);
+  factsKnown.set(p, facts);
+  return facts;
+}
+function measured(p: Piece): { label: string; value: string }[] {
   if (p.kind === 'skin' || p.kind === 'solid') {
     const m = massProperties(p.body);
     const out = [
@@ -274,6 +283,8 @@ function factsOf(p: Piece): { label: string; value: string }[] {
     if (isWatertight(p.body)) out.push({ label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` });
     return out;
   }
+  if (p.kind === 'curve') return curveFacts(p.curves);
+  if (p.kind === 'picture') return [{ label: 'size', value: `${formatNumber(p.width, 1)} x ${formatNumber(p.height, 1)} mm` }];
   if (p.kind === 'scan') return [{ label: 'triangles', value: String(p.mesh.indices.length / 3) }];
   return [];
 }

@@ -1,4 +1,5 @@
 export * from './dxf.ts';
+export * from './picture.ts';
 export * from './step.ts';
 export * from './stl.ts';
 export * from './svg.ts';

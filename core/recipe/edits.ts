@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { dialSchema, lookSchema, type Model, modelSchema, type Step, stepSchema, targetSchema } from './model.ts';
+import { dialSchema, groupSchema, lookSchema, type Model, modelSchema, type Step, stepSchema, targetSchema } from './model.ts';
 
 /**
  * Everything that can happen to a model. Edits address steps and dials by id, never by position, so that edits of two windows can be put
@@ -20,6 +20,7 @@ const single = z.discriminatedUnion('type', [
   z.object({ type: z.literal('setDial'), name: z.string(), dial: dialSchema.nullable() }),
   z.object({ type: z.literal('setModel'), name: z.string().min(1).max(200).optional(), unit: modelSchema.shape.unit.optional(), tolerance: z.number().min(1e-6).max(1).optional() }),
   z.object({ type: z.literal('setPiece'), key: z.string(), look: lookSchema.nullable() }),
+  z.object({ type: z.literal('setGroup'), id: z.string(), group: groupSchema.nullable() }),
   z.object({ type: z.literal('setTarget'), key: z.string(), target: targetSchema.nullable() }),
 ]);
 export const editSchema = z.object({ label: z.string().max(200), changes: z.array(single).min(1).max(500) });
@@ -124,6 +125,14 @@ function applyChange(m: Model, c: Change): One {
       if (c.look) pieces[c.key] = c.look;
       else delete pieces[c.key];
       return { model: { ...m, pieces }, inverse: { type: 'setPiece', key: c.key, look: old } };
+    }
+    case 'setGroup': {
+      const old = m.groups.find((g) => g.id === c.id) ?? null;
+      if (!old && !c.group) return { message: 'the group is gone already' };
+      if (c.group && c.group.id !== c.id) return { message: 'a group keeps its id' };
+      const group = c.group;
+      const groups = !group ? m.groups.filter((g) => g.id !== c.id) : old ? m.groups.map((g) => (g === old ? group : g)) : [...m.groups, group];
+      return { model: { ...m, groups }, inverse: { type: 'setGroup', id: c.id, group: old } };
     }
     case 'setTarget': {
       const targets = { ...m.targets };

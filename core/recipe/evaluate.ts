@@ -237,6 +237,8 @@ async function evaluateStep(
   if (resolved.diagnostics.length) return stop('error', [...diagnostics, ...resolved.diagnostics]);
 
   const wantsFiles = options.files?.has(step.id) ?? false;
+  // names are part of what is asked only where they are written down
+  if (wantsFiles) inputKeys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => i.name))));
   const hash = digest(`${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${inputKeys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`);
   const cached = memory.byHash.get(hash);
   if (cached) {
@@ -308,7 +310,8 @@ function resolvePick(model: Model, pick: Pick, step: Step, order: ReadonlyMap<st
   if (from.stale) return { problem: { severity: 'error', code: 'waits', message: `waits for "${label}"` } };
   const piece = from.outputs[pick.output];
   if (!piece) return lost(`"${label}" no longer has the piece "${pick.output}"`);
-  if (!pick.part) return { input: { pick, piece }, hash: from.hash };
+  const name = model.pieces[pieceKey(pick.step, pick.output)]?.name ?? piece.label;
+  if (!pick.part) return { input: { pick, piece, name }, hash: from.hash };
   if (piece.kind !== 'skin' && piece.kind !== 'solid') return lost(`"${label}" has no ${pick.part.kind}s`);
   const found = findPart(piece.body, pick.part);
   if ('candidates' in found) {
@@ -325,7 +328,7 @@ function resolvePick(model: Model, pick: Pick, step: Step, order: ReadonlyMap<st
   const note: Diagnostic | undefined = found.sure
     ? undefined
     : { severity: 'warning', code: 'part-guessed', message: `The picked ${pick.part.kind} of "${label}" changed its name; the nearest of its kin was taken. Check it` };
-  return { input: { pick, piece, [pick.part.kind]: found.index }, hash: from.hash, note };
+  return { input: { pick, piece, name, [pick.part.kind]: found.index }, hash: from.hash, note };
 }
 
 /** Keys of pieces that are still themselves: made, and not taken over by a later step. */

@@ -2,6 +2,7 @@ export * from './drawing.ts';
 export * from './edits.ts';
 export * from './evaluate.ts';
 export * from './inputs.ts';
+export * from './looks.ts';
 export * from './model.ts';
 export * as param from './params.ts';
 export { metaOf, type ParamMeta } from './params.ts';

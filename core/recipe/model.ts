@@ -35,6 +35,15 @@ export const lookSchema = z.object({
     .regex(/^#[0-9a-fA-F]{6}$/)
     .optional(),
   group: z.string().optional(),
+  /** Seen but not picked in the view. */
+  locked: z.boolean().optional(),
+});
+/** A named set of pieces; what it says holds for each piece that does not say otherwise. */
+export const groupSchema = z.object({
+  id: z.string().min(1).max(60),
+  name: z.string().min(1).max(120),
+  colour: lookSchema.shape.colour,
+  hidden: z.boolean().optional(),
   locked: z.boolean().optional(),
 });
 export const targetSchema = z.enum(['G0', 'G1', 'G2', 'G3']);
@@ -50,6 +59,7 @@ export const modelSchema = z.object({
   steps: z.array(stepSchema).default([]),
   /** Appearance and names of pieces, by `step/output`. */
   pieces: z.record(z.string(), lookSchema).default({}),
+  groups: z.array(groupSchema).max(200).default([]),
   /** Continuity each seam must have, by seam key `step/output/edge name`. */
   targets: z.record(z.string(), targetSchema).default({}),
 });
@@ -59,9 +69,10 @@ export type Pick = z.infer<typeof pickSchema>;
 export type Step = z.infer<typeof stepSchema>;
 export type Dial = z.infer<typeof dialSchema>;
 export type PieceLook = z.infer<typeof lookSchema>;
+export type PieceGroup = z.infer<typeof groupSchema>;
 export type Model = z.infer<typeof modelSchema>;
 
-export const emptyModel = (name: string): Model => ({ format: 'ample-skin-recipe', version: 1, name, unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, targets: {} });
+export const emptyModel = (name: string): Model => ({ format: 'ample-skin-recipe', version: 1, name, unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, groups: [], targets: {} });
 
 export const pieceKey = (step: string, output: string): string => `${step}/${output}`;
 export const samePick = (a: Pick, b: Pick): boolean =>

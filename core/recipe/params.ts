@@ -20,6 +20,10 @@ export interface ParamMeta {
   readonly dims?: 2 | 3;
   readonly minPoints?: number;
   readonly closedKey?: string;
+  /** File names an asset may have, by their endings, with the dot. */
+  readonly files?: readonly string[];
+  /** Largest size of an asset, in megabytes. */
+  readonly megabytes?: number;
 }
 type Common = { label: string; hint?: string; when?: ParamMeta['when'] };
 
@@ -75,7 +79,7 @@ export const places = (o: Common) =>
     { control: 'places', ...strip(o) },
   );
 /** Content address of a stored file. */
-export const asset = (o: Common) => withMeta<string>(z.string().default(''), { control: 'asset', ...strip(o) });
+export const asset = (o: Common & { files: readonly string[]; megabytes?: number }) => withMeta<string>(z.string().default(''), { control: 'asset', ...strip(o) });
 /** A dimensioned sketch; values of its dimensions may be formulas. Drawn and edited in the view. */
 export const sketch = (o: Common) => withMeta<Sketch>(sketchSchema.default({ points: [], curves: [], rules: [] }), { control: 'sketch', ...strip(o) });
 /** Data that a handle in the view edits; not shown on the card. */

@@ -10,7 +10,19 @@ export type Piece =
   | { readonly kind: 'plane'; readonly frame: Frame; readonly size: number; readonly label?: string }
   | { readonly kind: 'skin'; readonly body: Body; readonly label?: string }
   | { readonly kind: 'solid'; readonly body: Body; readonly label?: string }
-  | { readonly kind: 'scan'; readonly mesh: TriangleMesh; readonly label?: string };
+  | { readonly kind: 'scan'; readonly mesh: TriangleMesh; readonly label?: string }
+  | {
+      /** A picture file laid in space: the frame's origin is its lower left corner, x runs along its width, y up. */
+      readonly kind: 'picture';
+      readonly asset: string;
+      readonly mime: string;
+      readonly frame: Frame;
+      readonly width: number;
+      readonly height: number;
+      readonly flipped: boolean;
+      readonly opacity: number;
+      readonly label?: string;
+    };
 export type PieceKind = Piece['kind'];
 
 export const bodyPiece = (body: Body, label?: string): Piece => (body.solids.length ? { kind: 'solid', body, label } : { kind: 'skin', body, label });

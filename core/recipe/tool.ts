@@ -1,6 +1,6 @@
 import type { z } from 'zod';
 import type { Body, KernelService } from '../brep/index.ts';
-import type { Vec3 } from '../math/index.ts';
+import type { Frame, Vec3 } from '../math/index.ts';
 import type { RecipeEdit } from './edits.ts';
 import type { Pick } from './model.ts';
 import type { Piece } from './pieces.ts';
@@ -38,6 +38,8 @@ type Pick0 = { label: string; accepts: readonly Accepts[] };
 export interface Input {
   readonly pick: Pick;
   readonly piece: Piece;
+  /** The name it was given, by a person or by what it came from. */
+  readonly name?: string;
   readonly face?: number;
   readonly edge?: number;
   readonly vertex?: number;
@@ -70,10 +72,14 @@ export type Mark =
       readonly click?: { readonly params: Readonly<Record<string, unknown>>; readonly hint: string };
     }
   | {
-      /** A point that is dragged freely (in the plane of `normal`, or of the view); the parameter becomes `template` with '$point' replaced. */
+      /**
+       * A point that is dragged freely (in the plane of `normal`, or of the view); the parameter becomes `template` with '$point' replaced,
+       * or '$share2': its place in shares of the rectangle `within`.
+       */
       readonly kind: 'grip';
       readonly at: Vec3;
       readonly normal?: Vec3;
+      readonly within?: { readonly frame: Frame; readonly width: number; readonly height: number };
       readonly label?: string;
       readonly param: string;
       readonly template: unknown;
@@ -88,9 +94,9 @@ export interface StepAction {
   readonly label: string;
   readonly params: Readonly<Record<string, unknown>>;
 }
-/** A handle's template with what was dragged put in: a share of length for '$share', a point for '$point'. */
-export function fillTemplate(template: unknown, value: number | Vec3): unknown {
-  if (template === '$share' || template === '$point') return value;
+/** A handle's template with what was dragged put in: a share of length for '$share', a point for '$point', two shares for '$share2'. */
+export function fillTemplate(template: unknown, value: number | Vec3 | readonly [number, number]): unknown {
+  if (template === '$share' || template === '$point' || template === '$share2') return value;
   if (Array.isArray(template)) return template.map((x) => fillTemplate(x, value));
   if (template && typeof template === 'object') return Object.fromEntries(Object.entries(template).map(([k, v]) => [k, fillTemplate(v, value)]));
   return template;

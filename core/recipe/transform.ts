@@ -1,7 +1,15 @@
 import { transformBody } from '../brep/index.ts';
-import { type Affine, applyPoint } from '../math/index.ts';
+import { type Affine, along, applyPoint, applyVector, cross, dot, type Frame, length, unit } from '../math/index.ts';
 import { transformCurve } from '../nurbs/index.ts';
 import type { Piece } from './pieces.ts';
+
+/** A frame under an affine map, made square again, with the stretch of its x and y. */
+function transformFrame(f: Frame, map: Affine): { frame: Frame; stretch: readonly [number, number] } {
+  const [a, b] = [applyVector(map, f.x), applyVector(map, f.y)];
+  const x = unit(a);
+  const y = unit(along(b, x, -dot(b, x)));
+  return { frame: { origin: applyPoint(map, f.origin), x, y, z: cross(x, y) }, stretch: [length(a), length(b)] };
+}
 
 /** Any piece under an affine map. */
 export function transformPiece(p: Piece, map: Affine): Piece {
@@ -10,16 +18,11 @@ export function transformPiece(p: Piece, map: Affine): Piece {
       return { ...p, curves: p.curves.map((c) => transformCurve(c, map)) };
     case 'point':
       return { ...p, point: applyPoint(map, p.point) };
-    case 'plane': {
-      const o = applyPoint(map, p.frame.origin);
-      const dir = (v: readonly [number, number, number]) => {
-        const q = applyPoint(map, [p.frame.origin[0] + v[0], p.frame.origin[1] + v[1], p.frame.origin[2] + v[2]]);
-        const d = [q[0] - o[0], q[1] - o[1], q[2] - o[2]] as const;
-        const l = Math.hypot(...d) || 1;
-        return [d[0] / l, d[1] / l, d[2] / l] as const;
-      };
-      const [x, y] = [dir(p.frame.x), dir(p.frame.y)];
-      return { ...p, frame: { origin: o, x, y, z: [x[1] * y[2] - x[2] * y[1], x[2] * y[0] - x[0] * y[2], x[0] * y[1] - x[1] * y[0]] } };
+    case 'plane':
+      return { ...p, frame: transformFrame(p.frame, map).frame };
+    case 'picture': {
+      const r = transformFrame(p.frame, map);
+      return { ...p, frame: r.frame, width: p.width * r.stretch[0], height: p.height * r.stretch[1] };
     }
     case 'skin':
     case 'solid':

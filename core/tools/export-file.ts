@@ -59,9 +59,9 @@ export default defineTool({
   examples: [{ params: {} }, { params: { format: 'stl' } }, { params: { format: 'dxf' } }, { params: { format: 'svg' } }],
   async evaluate(inputs, p, context) {
     if (p.format === 'svg' || p.format === 'dxf') return writeCurves(inputs, p, context);
-    const parts = inputs.pieces.flatMap((i) => {
+    const parts = inputs.pieces.flatMap((i, k) => {
       const body = inputBody(i);
-      return body ? [{ name: (i.piece.label ?? context.modelName) || 'part', body }] : [];
+      return body ? [{ name: i.name ?? (inputs.pieces.length > 1 ? `${context.modelName} ${k + 1}` : context.modelName || 'part'), body }] : [];
     });
     if (!parts.length) return failure('nothing', 'Pick at least one skin or solid');
     const whole = combineBodies(parts.map((x) => x.body));
@@ -99,7 +99,7 @@ export default defineTool({
 function writeCurves(inputs: { readonly curves: readonly Input[]; readonly plane: readonly Input[] }, p: { readonly format: string; readonly name: string }, context: ToolContext): ToolResult {
   const chains = inputs.curves.flatMap((i, k): NamedChain[] => {
     const curves = inputCurves(i);
-    return curves.length ? [{ name: i.piece.label ?? `curve-${k + 1}`, curves }] : [];
+    return curves.length ? [{ name: i.name || `curve-${k + 1}`, curves }] : [];
   });
   if (!chains.length) return failure('nothing', 'Pick at least one curve or edge');
   const frame = drawingFrame(inputs.plane);

@@ -17,7 +17,7 @@ export default defineTool({
   icon: ['M12 3v10m0 0-4-4m4 4 4-4', 'M4 15v5h16v-5'],
   slots: { plane: { ...planeSlot, hint: 'Curves of SVG and DXF files are laid on it; the world when empty' } },
   params: z.object({
-    file: param.asset({ label: 'File' }),
+    file: param.asset({ label: 'File', files: ['.step', '.stp', '.stl', '.svg', '.dxf'] }),
     stlUnit: param.choice({
       label: 'STL counts in',
       options: [

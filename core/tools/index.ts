@@ -24,6 +24,7 @@ import mirror from './mirror.ts';
 import move from './move.ts';
 import offsetCurve from './offset-curve.ts';
 import outlineCurve from './outline-curve.ts';
+import picture from './picture.ts';
 import polygon from './polygon.ts';
 import polyline from './polyline.ts';
 import projectCurve from './project-curve.ts';
@@ -46,6 +47,6 @@ import untrim from './untrim.ts';
 import workPlane from './work-plane.ts';
 import wrapCurve from './wrap-curve.ts';
 
-const list: readonly Tool[] = [arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, sketch, skinCurve, splineThrough, spline, thicken, trimCurve, trim, twoViews, unknit, untrim, workPlane, wrapCurve];
+const list: readonly Tool[] = [arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, picture, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, sketch, skinCurve, splineThrough, spline, thicken, trimCurve, trim, twoViews, unknit, untrim, workPlane, wrapCurve];
 /** Every tool by its id: the one source for bench, cards, command line, schema and help. */
 export const TOOLS: ReadonlyMap<string, Tool> = new Map(list.map((t) => [t.id, t]));

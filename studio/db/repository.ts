@@ -103,7 +103,9 @@ export async function appendEdit(db: Database, id: string, e: { clientId: string
         .orderBy(asc(edit.revision))) as EditRow[];
       return { status: 'behind', revision: row.revision, edits };
     }
-    const r = applyEdit(row.recipe, e.change);
+    // models saved by older versions get their missing parts here
+    const parsed = parseModel(row.recipe);
+    const r = applyEdit(parsed.ok ? parsed.model : row.recipe, e.change);
     if (!r.ok) return { status: 'refused', message: r.message };
     const revision = row.revision + 1;
     await tx.insert(edit).values({ modelId: id, revision, clientId: e.clientId, sequence: e.sequence, kind: e.kind, change: e.change, inverse: r.inverse });

@@ -1,5 +1,5 @@
-import { pieceKey } from '@ample-skin/core/recipe';
-import { change, getStudio, setStudio } from './store.ts';
+import { type Change, pieceKey } from '@ample-skin/core/recipe';
+import { change, getStudio, setStudio, standingOf } from './store.ts';
 
 /** The active plane and the world, turn about. */
 export function togglePlane(): void {
@@ -19,14 +19,17 @@ export function hideSelection(only: boolean): void {
   const s = getStudio();
   const keys = new Set(s.selection.map((p) => pieceKey(p.step, p.output)));
   const all = [...s.pieces.values()].filter((p) => p.live);
-  const isHidden = (k: string) => !!s.model.pieces[k]?.hidden;
+  const standing = standingOf();
+  const isHidden = (k: string) => standing(k).hidden;
+  const set = (key: string, hidden: boolean): Change => ({ type: 'setPiece', key, look: { ...s.model.pieces[key], hidden } });
   if (only) {
     const others = all.filter((p) => !keys.has(p.key));
     const restore = !keys.size || others.every((p) => isHidden(p.key));
-    const list = restore ? all.filter((p) => isHidden(p.key)) : others.filter((p) => !isHidden(p.key));
-    if (list.length) change(restore ? 'Show all' : 'Show only the selection', ...list.map((p) => ({ type: 'setPiece' as const, key: p.key, look: { ...s.model.pieces[p.key], hidden: !restore } })));
+    const list = restore ? all.filter((p) => s.model.pieces[p.key]?.hidden) : others.filter((p) => !isHidden(p.key));
+    const groups = restore ? s.model.groups.filter((g) => g.hidden).map((g): Change => ({ type: 'setGroup', id: g.id, group: { ...g, hidden: undefined } })) : [];
+    if (list.length + groups.length) change(restore ? 'Show all' : 'Show only the selection', ...list.map((p) => set(p.key, !restore)), ...groups);
   } else if (keys.size) {
-    change('Hide', ...[...keys].map((key) => ({ type: 'setPiece' as const, key, look: { ...s.model.pieces[key], hidden: !isHidden(key) } })));
+    change('Hide', ...[...keys].map((key) => set(key, !isHidden(key))));
     setStudio({ selection: [] });
   }
 }

@@ -93,7 +93,7 @@ export const DEFAULT_VIEW: ViewSettings = {
 export const useStudio = create<StudioState>(() => ({
   id: '',
   hasPicture: false,
-  model: { format: 'ample-skin-recipe', version: 1, name: '', unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, targets: {} },
+  model: { format: 'ample-skin-recipe', version: 1, name: '', unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, groups: [], targets: {} },
   undo: [],
   redo: [],
   save: 'saved',

@@ -1,5 +1,6 @@
-import { applyEdit, type Change, fits, type Model, type Pick, pieceKey, type RecipeEdit, type Step, samePick } from '@ample-skin/core/recipe';
+import { applyEdit, type Change, fits, type Model, metaOf, type Pick, pieceKey, type RecipeEdit, type Standing, type Step, samePick, standings } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
+import type { z } from 'zod';
 import { recompute } from './compute.ts';
 import { type EditKind, SaveQueue } from './save-queue.ts';
 import { DEFAULT_VIEW, effectiveModel, getStudio as get, notify, setStudio as set, type ViewSettings } from './state.ts';
@@ -120,6 +121,14 @@ export function redo(): void {
 
 const newId = () => `s${Date.now().toString(36)}${Math.random().toString(36).slice(2, 5)}`;
 
+let known: { model: Model; draft: unknown; of: (key: string) => Standing } | undefined;
+/** Name, group, colour, visibility and lock of pieces as the model stands now. */
+export function standingOf(): (key: string) => Standing {
+  const { model, draft } = get();
+  if (known?.model !== model || known.draft !== draft) known = { model, draft, of: standings(effectiveModel(), TOOLS) };
+  return known.of;
+}
+
 /** Starts a tool: a draft card at the end of the sheet (or after the open step), slots filled from what is selected. */
 export function startTool(toolId: string): void {
   const tool = TOOLS.get(toolId);
@@ -136,7 +145,8 @@ export function startTool(toolId: string): void {
     inputs[name] = fit.slice(0, slot.max);
     rest = rest.filter((p) => !inputs[name].includes(p));
   }
-  if ('plane' in tool.slots && !inputs.plane?.length && s.plane && tool.draws) inputs.plane = [s.plane];
+  const takesFile = Object.values(tool.params.shape as Record<string, z.ZodType>).some((f) => metaOf(f).control === 'asset');
+  if ('plane' in tool.slots && !inputs.plane?.length && s.plane && (tool.draws || takesFile)) inputs.plane = [s.plane];
   const step: Step = { id: newId(), tool: toolId, version: tool.version, inputs, params: {} };
   set({
     draft: { step },

@@ -1,4 +1,4 @@
-import { type Frame, frameFromNormal, toWorld, type Vec3, WORLD } from '@ample-skin/core/math';
+import { type Frame, frameFromNormal, toLocal, toWorld, type Vec3, WORLD } from '@ample-skin/core/math';
 import { fillTemplate, fits, type Piece, pieceKey } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { MarkView } from '@ample-skin/engine';
@@ -103,6 +103,13 @@ export function clickRegion(v: Viewport, x: number, y: number): boolean {
 export function gripFrame(v: Viewport, m: Grip, pane: number): Frame {
   const n = m.normal ?? v.eyeDirection(pane);
   return frameFromNormal(m.at, n);
+}
+/** Parameter value of a grip that was dragged to a point. */
+export function gripValue(m: Grip, to: Vec3): unknown {
+  if (!m.within) return fillTemplate(m.template, to.map((x) => Number(x.toFixed(4))) as unknown as Vec3);
+  const q = toLocal(m.within.frame, to);
+  const inside = (x: number) => Number(Math.min(1, Math.max(0, x)).toFixed(6));
+  return fillTemplate(m.template, [inside(q[0] / m.within.width), inside(q[1] / m.within.height)]);
 }
 /** A click on a picked face adds a place to the step's list of places (splines on skins). */
 export function clickPlace(v: Viewport, x: number, y: number): boolean {

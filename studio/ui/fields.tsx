@@ -4,6 +4,7 @@ import type { Sketch } from '@ample-skin/core/sketch';
 import { Switch } from 'antd';
 import { useEffect, useRef, useState } from 'react';
 import { endPreview, notify, setParams, setStudio, useStudio } from '../state/store.ts';
+import { storeFile } from './files.ts';
 import { SketchField } from './sketch-field.tsx';
 
 type Formula = number | string;
@@ -210,7 +211,7 @@ export function ParamField({ step, name, meta, value }: { step: Step; name: stri
       case 'sketch':
         return <SketchField sketch={value as Sketch} />;
       case 'asset':
-        return <AssetField value={value as string} commit={commit} />;
+        return <AssetField value={value as string} meta={meta} commit={commit} />;
       default:
         return null;
     }
@@ -309,16 +310,14 @@ function PlacesField({ step, value, commit }: { step: Step; value: number[][]; c
   );
 }
 
-function AssetField({ value, commit }: { value: string; commit: (v: unknown) => void }) {
+function AssetField({ value, meta, commit }: { value: string; meta: ParamMeta; commit: (v: unknown) => void }) {
+  const files = meta.files ?? [];
   const input = useRef<HTMLInputElement>(null);
   const [busy, setBusy] = useState(false);
   const choose = async (f: File) => {
     setBusy(true);
     try {
-      const r = await fetch(`/api/assets?name=${encodeURIComponent(f.name)}`, { method: 'POST', body: f });
-      const data = await r.json();
-      if (!r.ok) throw new Error(data.message);
-      commit(data.hash);
+      commit(await storeFile(f, meta.megabytes));
     } catch (e) {
       notify('error', `${f.name}: ${(e as Error).message}`);
     }
@@ -326,14 +325,14 @@ function AssetField({ value, commit }: { value: string; commit: (v: unknown) => 
   };
   return (
     <>
-      <button type="button" className="btn" disabled={busy} onClick={() => input.current?.click()}>
+      <button type="button" className="btn" disabled={busy} title={files.join(' ')} onClick={() => input.current?.click()}>
         {busy ? 'Storing…' : value ? 'Another file' : 'Choose a file'}
       </button>
       <input
         ref={input}
         type="file"
         hidden
-        accept=".step,.stp,.stl,.svg,.dxf"
+        accept={files.join(',')}
         onChange={(e) => {
           const f = e.target.files?.[0];
           e.target.value = '';

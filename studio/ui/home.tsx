@@ -43,13 +43,14 @@ export function Home({ models }: { models: ModelCard[] }) {
         router.push(`/model/${id}`);
         return;
       }
-      const up = await fetch(`/api/assets?name=${encodeURIComponent(f.name)}`, { method: 'POST', body: f });
-      const stored = await up.json();
-      if (!up.ok) throw new Error(stored.message);
+      const { knownFiles, storeFile, takerOf } = await import('./files.ts');
+      const taker = takerOf(f.name);
+      if (!taker) throw new Error(`${f.name} cannot be brought in; known are .json ${knownFiles().join(' ')}`);
+      const hash = await storeFile(f, taker.megabytes);
       const title = f.name.replace(/\.[^.]*$/, '');
       const { id } = await send('/api/models', 'POST', {
         name: title,
-        recipe: { format: 'ample-skin-recipe', version: 1, name: title, steps: [{ id: 'import1', tool: 'import', name: title, params: { file: stored.hash } }] },
+        recipe: { format: 'ample-skin-recipe', version: 1, name: title, steps: [{ id: 'import1', tool: taker.tool, name: title, params: { [taker.param]: hash } }] },
       });
       router.push(`/model/${id}`);
     } catch (e) {
@@ -122,7 +123,6 @@ export function Home({ models }: { models: ModelCard[] }) {
         <input
           ref={file}
           type="file"
-          accept=".step,.stp,.stl,.svg,.dxf,.json"
           hidden
           onChange={(e) => {
             const f = e.target.files?.[0];

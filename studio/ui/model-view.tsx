@@ -3,7 +3,7 @@ import type { Comb } from '@ample-skin/core/proof';
 import { pieceKey } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { effectiveModel, engine, getStudio, pickAt, setStudio, stepOf, useStudio } from '../state/store.ts';
+import { effectiveModel, engine, getStudio, notify, pickAt, setStudio, standingOf, stepOf, useStudio } from '../state/store.ts';
 import { VIEWS } from '../view/camera.ts';
 import type { Hit } from '../view/picking.ts';
 import { DARK, LIGHT } from '../view/theme.ts';
@@ -11,6 +11,7 @@ import { Viewport } from '../view/viewport.ts';
 import { ContextBar } from './context-bar.tsx';
 import { DrawBar } from './draw-bar.tsx';
 import { addPoint, drawnParam, frameOfStep, GRIP_IDS, gripsOf, SLIDE_IDS, slidePoint, slidesOf } from './drawing.ts';
+import { bringFile } from './files.ts';
 import { HeadingDial } from './heading-dial.tsx';
 import { faceLabel, pickName } from './names.ts';
 import { attachPointer } from './pointer.ts';
@@ -24,6 +25,7 @@ export function ModelView() {
   const view = useRef<Viewport>(undefined);
   const pieces = useStudio((s) => s.pieces);
   const looks = useStudio((s) => s.model.pieces);
+  const groups = useStudio((s) => s.model.groups);
   const settings = useStudio((s) => s.view);
   const selection = useStudio((s) => s.selection);
   const hover = useStudio((s) => s.hover);
@@ -51,6 +53,7 @@ export function ModelView() {
   useEffect(() => {
     const v = new Viewport(host.current as HTMLElement, getStudio().view.dark ? DARK : LIGHT);
     view.current = v;
+    v.onTrouble = (m) => notify('error', m);
     v.resize();
     v.fit();
     const observer = new ResizeObserver(() => v.resize());
@@ -90,11 +93,12 @@ export function ModelView() {
     if (!v) return;
     const openStep = stepOf(open);
     const editing = openStep && TOOLS.get(openStep.tool);
+    const standing = standingOf();
     v.setPieces(
       [...pieces.values()].map((p) => {
-        const look = looks[p.key];
+        const stands = standing(p.key);
         const taken = !p.live && inputsOfOpen.has(p.key) && !!editing && Object.keys(steps.get(open ?? '')?.outputs ?? {}).length === 0;
-        return { view: p, visible: (p.live || taken) && !look?.hidden, colour: look?.colour };
+        return { view: p, visible: (p.live || taken) && !stands.hidden, locked: stands.locked, colour: stands.colour };
       }),
     );
     // fitted to what was there when the model was opened, while it comes in; never while something is being drawn
@@ -102,7 +106,7 @@ export function ModelView() {
       if (pieces.size) v.fit();
       fitted.current = !getStudio().computing;
     }
-  }, [pieces, looks, open, inputsOfOpen, computed, steps]);
+  }, [pieces, looks, groups, open, inputsOfOpen, computed, steps]);
   // seam lines take the weight of their grade
   useEffect(() => {
     for (const [key, proof] of proofs) view.current?.setGrades(key, new Map(proof.seams.map((x) => [x.edge, x.grade])));
@@ -281,7 +285,19 @@ export function ModelView() {
   const empty = computed && effectiveModel().steps.length === 0;
   const labels = settings.panes === 4 ? ['Free', 'Top', 'Front', 'Right'] : settings.panes === 2 ? ['Free', 'Top'] : [];
   return (
-    <div className="viewarea" ref={area} data-testid="view">
+    <div
+      className="viewarea"
+      ref={area}
+      data-testid="view"
+      onDragOver={(e) => {
+        if (e.dataTransfer.types.includes('Files')) e.preventDefault();
+      }}
+      onDrop={(e) => {
+        if (!e.dataTransfer.files.length) return;
+        e.preventDefault();
+        void bringFile(e.dataTransfer.files[0]);
+      }}
+    >
       <div className="viewhost" ref={host} />
       {labels.map((l, i) => (
         <span key={l} className="panelabel" style={{ left: `calc(${(i % 2) * 50}% + 10px)`, top: `calc(${i > 1 ? 50 : 0}% + 8px)` }}>

@@ -1,6 +1,5 @@
 import { toWorld, type Vec3 } from '@ample-skin/core/math';
-import { fillTemplate } from '@ample-skin/core/recipe';
-import { defaultOf, endPreview, getStudio, pickAt, setParams, setStudio, stepOf } from '../state/store.ts';
+import { defaultOf, endPreview, getStudio, pickAt, setParams, setStudio, standingOf, stepOf } from '../state/store.ts';
 import type { Hit } from '../view/picking.ts';
 import type { Viewport } from '../view/viewport.ts';
 import {
@@ -15,6 +14,7 @@ import {
   type Grip,
   gripFrame,
   gripsOf,
+  gripValue,
   hitFilter,
   SLIDE_IDS,
   type Slide,
@@ -158,7 +158,7 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     } else if (mode === 'grip' && grip && Math.hypot(p.x - start.x, p.y - start.y) > 2) {
       const to = v.onPlane(p.x, p.y, gripFrame(v, grip.mark, pane));
       if (to) {
-        grip.value = fillTemplate(grip.mark.template, to.map((x) => Number(x.toFixed(4))) as unknown as Vec3);
+        grip.value = gripValue(grip.mark, to);
         setParams(grip.step, { [grip.mark.param]: grip.value }, true);
       }
     } else if (mode === 'box') ui.box({ x0: start.x, y0: start.y, x1: p.x, y1: p.y });
@@ -225,8 +225,9 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     const [y0, y1] = [Math.min(a.y, b.y), Math.max(a.y, b.y)];
     if (x1 - x0 < 4 || y1 - y0 < 4) return;
     const s = getStudio();
+    const standing = standingOf();
     const inside = [...s.pieces.values()]
-      .filter((p) => p.live && p.display && !s.model.pieces[p.key]?.hidden)
+      .filter((p) => p.live && p.display && !standing(p.key).hidden && !standing(p.key).locked)
       .filter((p) => {
         const bx = p.display?.box;
         if (!bx) return false;

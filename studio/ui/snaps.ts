@@ -1,7 +1,7 @@
 import { type Frame, toLocal, toWorld, type Vec3 } from '@ample-skin/core/math';
 import type { PieceDisplay } from '@ample-skin/engine';
 import type { SnapKind } from '../state/state.ts';
-import { getStudio } from '../state/store.ts';
+import { getStudio, standingOf } from '../state/store.ts';
 import type { Viewport } from '../view/viewport.ts';
 
 export interface Snap {
@@ -109,8 +109,9 @@ export function snapsAt(v: Viewport, x: number, y: number, frame: Frame, own: re
   };
   for (const p of own) offer('end', p);
   const near: { a: Vec3; b: Vec3 }[] = [];
+  const standing = standingOf();
   for (const piece of s.pieces.values()) {
-    if (!piece.live || !piece.display || s.model.pieces[piece.key]?.hidden || piece.step === s.open) continue;
+    if (!piece.live || !piece.display || standing(piece.key).hidden || piece.step === s.open) continue;
     const d = placesOf(piece.display);
     if (!d) continue;
     for (const kind of ['end', 'middle', 'centre', 'point'] as const) if (on[kind]) for (const p of d[kind]) offer(kind, p);

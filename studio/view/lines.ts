@@ -4,7 +4,7 @@ import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import type { ViewTheme } from './theme.ts';
 
-export type LineKind = 'ink' | 'rim' | 'page' | 'plum' | 'soft' | 'gridStrong' | 'x' | 'y';
+export type LineKind = 'ink' | 'rim' | 'page' | 'plum' | 'soft' | 'gridStrong' | 'x' | 'y' | `#${string}`;
 
 /** Screen-space lines: one material per kind and width, coloured by the theme. */
 export class LineKit {
@@ -20,7 +20,8 @@ export class LineKit {
   }
   private colour(kind: LineKind): string {
     const t = this.theme;
-    return { ink: t.ink, rim: t.rust, page: t.page, plum: t.plum, soft: t.gridStrong, gridStrong: t.gridStrong, x: t.rust, y: t.loden }[kind];
+    if (kind[0] === '#') return kind;
+    return { ink: t.ink, rim: t.rust, page: t.page, plum: t.plum, soft: t.gridStrong, gridStrong: t.gridStrong, x: t.rust, y: t.loden }[kind as 'ink'];
   }
   material(kind: LineKind, width: number, onTop = false): LineMaterial {
     const key = `${kind}|${width}|${onTop}`;

@@ -4,7 +4,7 @@ import type { PieceView } from '@ample-skin/engine';
 import * as THREE from 'three';
 import type { Orbit } from './camera.ts';
 import { middle } from './lines.ts';
-import type { Shown } from './shown.ts';
+import { drawnAsLines, type Shown } from './shown.ts';
 
 export interface Hit {
   readonly pick: Pick;
@@ -36,10 +36,10 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
   let front = Infinity;
   const eye = raycaster.ray.origin.clone();
   for (const s of shown.values()) {
-    if (!s.group.visible || !s.mesh) continue;
+    if (!s.group.visible || !s.mesh || s.locked) continue;
     const d = s.view.display;
     for (const h of raycaster.intersectObject(s.mesh, false)) {
-      front = Math.min(front, h.distance);
+      if (d?.kind !== 'picture') front = Math.min(front, h.distance);
       const point: Vec3 = [h.point.x, h.point.y, h.point.z];
       const [step, output] = splitKey(s.view.key);
       if (d?.kind === 'body' && filter.face) {
@@ -57,10 +57,10 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
   const near: { hit: Hit; pixels: number }[] = [];
   const visible = (p: Vec3) => eye.distanceTo(new THREE.Vector3(p[0], p[1], p[2])) <= front + 0.02 * orbit.distance || orbit.flat;
   for (const s of shown.values()) {
-    if (!s.group.visible) continue;
+    if (!s.group.visible || s.locked) continue;
     const [step, output] = splitKey(s.view.key);
     const d = s.view.display;
-    const isCurve = s.view.kind === 'curve' || s.view.kind === 'plane';
+    const isCurve = drawnAsLines(s.view.kind);
     if ((filter.edge && !isCurve) || (isCurve && filter.piece(s.view.kind)))
       for (const l of s.lines) {
         const c = closestOnScreen(l, x, y, project);

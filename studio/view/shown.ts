@@ -6,6 +6,7 @@ import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
 import { type LineKit, RIM_INNER, RIM_OUTER, SEAM_WEIGHT } from './lines.ts';
+import type { Pictures } from './pictures.ts';
 import { surfaceMaterial } from './surface-material.ts';
 import type { ViewTheme } from './theme.ts';
 
@@ -25,11 +26,16 @@ export interface Shown {
   readonly group: THREE.Group;
   readonly view: PieceView;
   readonly lines: ShownLine[];
+  /** Seen but not picked. */
+  locked?: boolean;
   mesh?: THREE.Mesh;
   material?: THREE.ShaderMaterial;
 }
 
-export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme): Shown {
+/** Pieces that are drawn and picked as lines. */
+export const drawnAsLines = (kind: PieceView['kind']): boolean => kind === 'curve' || kind === 'plane' || kind === 'picture';
+
+export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pictures: Pictures): Shown {
   const group = new THREE.Group();
   const s: Shown = { stamp: view.stamp, group, view, lines: [] };
   const d = view.display;
@@ -71,6 +77,28 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme): Sho
     const reach = Math.hypot(c[0] - c[3], c[1] - c[4], c[2] - c[5]) / 6;
     const to = (v: Vec3) => [...d.origin, d.origin[0] + v[0] * reach, d.origin[1] + v[1] * reach, d.origin[2] + v[2] * reach];
     group.add(kit.polyline(to(d.x), kit.material('x', 1.6)), kit.polyline(to(d.y), kit.material('y', 1.6)));
+  } else if (d?.kind === 'picture') {
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.Float32BufferAttribute(d.corners.flat() as number[], 3));
+    g.setAttribute('uv', new THREE.Float32BufferAttribute(d.flipped ? [1, 0, 0, 0, 0, 1, 1, 1] : [0, 0, 1, 0, 1, 1, 0, 1], 2));
+    g.setIndex([0, 1, 2, 0, 2, 3]);
+    // pushed back a little, so that curves drawn in its plane stay in front
+    s.mesh = new THREE.Mesh(
+      g,
+      new THREE.MeshBasicMaterial({
+        map: pictures.texture(d.asset, d.mime),
+        transparent: true,
+        opacity: d.opacity,
+        side: THREE.DoubleSide,
+        depthWrite: false,
+        polygonOffset: true,
+        polygonOffsetFactor: 2,
+        polygonOffsetUnits: 2,
+      }),
+    );
+    s.mesh.renderOrder = -2;
+    group.add(s.mesh);
+    add(Float32Array.from([...d.corners, d.corners[0]].flat() as number[]), kit.material('gridStrong', 1), 0);
   } else if (d?.kind === 'point') {
     group.add(
       new THREE.Points(

@@ -7,7 +7,8 @@ import { Orbit, VIEWS } from './camera.ts';
 import { LineKit, nearLine, SEAM_WEIGHT } from './lines.ts';
 import { Overlay, type OverlayContent } from './overlay.ts';
 import { findHits, type Hit, type HitFilter } from './picking.ts';
-import { buildShown, disposeShown, type Shown } from './shown.ts';
+import { Pictures } from './pictures.ts';
+import { buildShown, disposeShown, drawnAsLines, type Shown } from './shown.ts';
 import type { ViewTheme } from './theme.ts';
 
 THREE.BufferGeometry.prototype.computeBoundsTree = computeBoundsTree as never;
@@ -27,11 +28,16 @@ export class Viewport {
   readonly orbits: Orbit[] = [new Orbit(), new Orbit(true), new Orbit(true), new Orbit(true)];
   panes: 1 | 2 | 4 = 1;
   onDraw: (() => void) | undefined;
+  onTrouble: ((message: string) => void) | undefined;
   private readonly scene = new THREE.Scene();
   private readonly shown = new Map<string, Shown>();
   private readonly kit: LineKit;
   private readonly overlay: Overlay;
   private readonly raycaster = new THREE.Raycaster();
+  private readonly pictures = new Pictures(
+    () => this.invalidate(),
+    (m) => this.onTrouble?.(m),
+  );
   private frame = 0;
   private width = 1;
   private height = 1;
@@ -65,6 +71,7 @@ export class Viewport {
   dispose(): void {
     cancelAnimationFrame(this.frame);
     for (const s of this.shown.values()) disposeShown(s);
+    this.pictures.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
   }
@@ -171,7 +178,7 @@ export class Viewport {
     u.fade.value = s.view.stale ? 1 : 0;
   }
   /** Puts the pieces on stage: only what has a new stamp is rebuilt. */
-  setPieces(pieces: readonly { view: PieceView; visible: boolean; colour?: string }[]): void {
+  setPieces(pieces: readonly { view: PieceView; visible: boolean; locked?: boolean; colour?: string }[]): void {
     const keep = new Set(pieces.map((p) => p.view.key));
     for (const [k, s] of this.shown)
       if (!keep.has(k)) {
@@ -186,13 +193,15 @@ export class Viewport {
           this.shown.delete(p.view.key);
           continue;
         }
-        const built = buildShown(p.view, this.kit, this.theme);
+        const built = buildShown(p.view, this.kit, this.theme, this.pictures);
         this.scene.add(built.group);
         this.shown.set(p.view.key, built);
       }
       const s = this.shown.get(p.view.key) as Shown;
       s.group.visible = p.visible;
       s.group.userData.colour = p.colour;
+      s.locked = p.locked ?? false;
+      if (p.view.kind === 'curve') for (const l of s.lines) l.line.material = l.base = this.kit.material(p.colour && !p.view.stale ? (p.colour as `#${string}`) : p.view.stale ? 'soft' : 'ink', 1.8);
       this.colourSurface(s);
     }
     this.invalidate();
@@ -214,9 +223,7 @@ export class Viewport {
       const whole = mine.find((p) => !p.pick.part);
       if (s.material) s.material.uniforms.tintAmount.value = whole ? (whole.strong ? 0.38 : 0.2) : 0;
       for (const l of s.lines) {
-        const named = mine.find((p) =>
-          p.pick.part ? p.pick.part.kind === 'edge' && p.pick.part.name === l.name && nearLine(l, p.pick.part.near) : s.view.kind === 'curve' || s.view.kind === 'plane',
-        );
+        const named = mine.find((p) => (p.pick.part ? p.pick.part.kind === 'edge' && p.pick.part.name === l.name && nearLine(l, p.pick.part.near) : drawnAsLines(s.view.kind)));
         const lit = litEdges?.piece === s.view.key && litEdges.edges.includes(l.index);
         l.line.material = named || lit ? this.kit.material('plum', named?.strong || lit ? 4 : 3) : l.base;
       }
@@ -305,7 +312,7 @@ export class Viewport {
   bounds(): { min: Vec3; max: Vec3 } | undefined {
     const min = [Infinity, Infinity, Infinity];
     const max = [-Infinity, -Infinity, -Infinity];
-    const solid = [...this.shown.values()].filter((s) => s.group.visible && s.view.display && s.view.display.kind !== 'plane');
+    const solid = [...this.shown.values()].filter((s) => s.group.visible && s.view.display && s.view.display.kind !== 'plane' && s.view.display.kind !== 'picture');
     for (const s of solid.length ? solid : [...this.shown.values()].filter((x) => x.group.visible)) {
       const b = s.view.display?.box;
       if (!b) continue;
