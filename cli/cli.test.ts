@@ -95,6 +95,32 @@ describe('ample check', () => {
   });
 });
 
+describe('other files', () => {
+  it('a mesh in inches is checked and becomes STL; its open edge is counted', () => {
+    const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => `v ${i & 1 ? 2 : 0} ${i & 2 ? 3 : 0} ${i & 4 ? 4 : 0}`);
+    const sides = ['1 3 4 2', '5 6 8 7', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6'];
+    writeFileSync(file('block.obj'), [...corners, ...sides.map((x) => `f ${x}`)].join('\n'));
+    const whole = ample('check', file('block.obj'), '--json');
+    expect([whole.code, whole.json().triangles, whole.json().volumeMm3]).toEqual([0, 12, 24]);
+    writeFileSync(file('open.obj'), [...corners, ...sides.slice(1).map((x) => `f ${x}`)].join('\n'));
+    const open = ample('check', file('open.obj'), '--json');
+    expect([open.code, open.json().openEdges, open.json().watertight]).toEqual([1, 4, false]);
+    expect(ample('convert', file('block.obj'), file('block.stl')).code).toBe(0);
+    expect(ample('check', file('block.stl'), '--json').json()).toMatchObject({ triangles: 12, watertight: true });
+    const cut = ample('check', file('nothing.ply'));
+    expect(cut.code).toBe(2);
+  });
+  it('curves of a recipe are written as DXF and turned into SVG with the same length', () => {
+    const recipe = { format: 'ample-skin-recipe', version: 1, name: 'ring', steps: [{ id: 'c', tool: 'circle', params: { radius: 'r' } }], dials: [{ name: 'r', formula: '10 mm' }] };
+    writeFileSync(file('ring.json'), JSON.stringify(recipe));
+    expect(ample('run', file('ring.json'), '--set', 'r=20', '--out', file('ring.dxf')).code).toBe(0);
+    expect(readFileSync(file('ring.dxf'), 'utf8')).toContain('SPLINE');
+    const r = ample('convert', file('ring.dxf'), file('ring.svg'), '--json');
+    expect([r.code, r.json().curves]).toEqual([0, 1]);
+    expect(readFileSync(file('ring.svg'), 'utf8')).toMatch(/viewBox="[^"]*4[0-9]/);
+  });
+});
+
 describe('ample tools, run, convert', () => {
   it('lists tools with JSON schema', () => {
     const list = ample('tools', '--json').json();

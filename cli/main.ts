@@ -1,8 +1,25 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, resolve } from 'node:path';
 import { type Body, combineBodies, meshBody } from '@ample-skin/core/brep';
-import { readStep, readStl, type StepPart, writeStep, writeStl } from '@ample-skin/core/exchange';
-import { evaluateFormula } from '@ample-skin/core/math';
+import {
+  inspectMesh,
+  isScanFile,
+  type MeshReport,
+  type NamedChain,
+  readDxf,
+  readIges,
+  readScan,
+  readStep,
+  readSvg,
+  SCAN_FILES,
+  type ScanPart,
+  type StepPart,
+  writeDxf,
+  writeStep,
+  writeStl,
+  writeSvg,
+} from '@ample-skin/core/exchange';
+import { evaluateFormula, WORLD } from '@ample-skin/core/math';
 import { checkReport } from '@ample-skin/core/proof';
 import { evaluateModel, livePieces, type Model, type ModelResult, metaOf, parseModel } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
@@ -13,8 +30,9 @@ const HELP = `ample: build, check and convert models without a window
 
   ample tools [--json]                                   every tool with its parameters
   ample run RECIPE.json [--set dial=value]… [--out FILE]… [--report FILE.json] [--json]
-  ample check FILE_OR_RECIPE [--json]                     seams, rims, mass, defects of .step .stp .stl .json
-  ample convert IN OUT [--tolerance mm] [--json]          between .step and .stl, or a recipe to either
+  ample check FILE_OR_RECIPE [--json]                     seams, rims, mass, defects of a recipe, .step, .iges, or a mesh
+  ample convert IN OUT [--tolerance mm] [--json]          to .step .stl (skins, solids) or .svg .dxf (curves);
+                                                         from a recipe, .step .iges .svg .dxf .stl .obj .ply .3mf .glb
 
 Exit code: 0 fine, 1 not fine, 2 the call or the file is wrong.
 `;
@@ -115,52 +133,90 @@ function mainParts(model: Model, result: ModelResult): StepPart[] {
   return solids.length ? solids : all;
 }
 
-async function write(file: string, parts: readonly StepPart[], tolerance: number): Promise<void> {
+/** Curves that stand for themselves, with their names. */
+function chainsOf(model: Model, result: ModelResult): NamedChain[] {
+  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
+    piece.kind === 'curve' ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? key, curves: piece.curves }] : [],
+  );
+}
+
+async function write(file: string, parts: readonly StepPart[], tolerance: number, chains: readonly NamedChain[] = []): Promise<void> {
   const path = resolve(process.env.INIT_CWD ?? process.cwd(), file);
   const kind = extname(path).toLowerCase();
+  if (kind === '.svg' || kind === '.dxf') {
+    if (!chains.length) throw new NotFine('there is nothing to write: the model has no curve of its own');
+    writeFileSync(path, kind === '.svg' ? writeSvg(chains, WORLD).text : writeDxf(chains, undefined));
+    return;
+  }
   if (!parts.length) throw new NotFine('there is nothing to write: the model has no skin and no solid');
   if (kind === '.step' || kind === '.stp') writeFileSync(path, await writeStep(parts, kernel, {}, { limit: LIMIT }));
   else if (kind === '.stl') writeFileSync(path, writeStl(parts.map((p) => meshBody(p.body, { chord: tolerance }))));
-  else throw new BadCall(`"${kind || file}" cannot be written; known: .step .stp .stl`);
+  else throw new BadCall(`"${kind || file}" cannot be written; known: .step .stp .stl .svg .dxf`);
 }
 class NotFine extends Error {}
 
-async function readAny(file: string | undefined, set: readonly string[] = []): Promise<{ parts: StepPart[]; model?: Model; mesh?: ReturnType<typeof readStl>; result?: ModelResult }> {
+interface Read {
+  readonly parts: StepPart[];
+  readonly chains: readonly NamedChain[];
+  readonly model?: Model;
+  readonly result?: ModelResult;
+  readonly scans?: readonly ScanPart[];
+  readonly notes: readonly string[];
+}
+/** Any file that the command line knows, lengths in mm. */
+async function readAny(file: string | undefined, set: readonly string[] = []): Promise<Read> {
   const { path, data } = load(file);
   const kind = extname(path).toLowerCase();
   const name = basename(path);
+  const stem = basename(path, extname(path));
   if (data.length === 0) throw new BadCall(`${name} is empty`);
   if (kind === '.json') {
     const model = recipeOf(data, name);
     const result = await evaluate(model, dirname(path), set);
-    return { parts: mainParts(model, result), model, result };
+    return { parts: mainParts(model, result), chains: chainsOf(model, result), model, result, notes: [] };
   }
-  if (kind === '.stl') {
-    const mesh = readStl(data);
-    if (!mesh.ok) throw new BadCall(`${name}: ${mesh.message}`);
-    return { parts: [], mesh };
+  if (isScanFile(name)) {
+    const r = await readScan(data, name);
+    if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
+    const k = r.unit?.mm ?? 1;
+    const scans = r.parts.map((p) => ({ name: p.name || stem, mesh: k === 1 ? p.mesh : { ...p.mesh, positions: p.mesh.positions.map((x) => k * x) } }));
+    return { parts: [], chains: [], scans, notes: r.notes };
   }
-  if (kind !== '.step' && kind !== '.stp') throw new BadCall(`"${kind || name}" is not a known kind of file; known: .step .stp .stl .json`);
-  const r = await readStep(data, kernel, basename(path, extname(path)), { limit: 60_000 });
+  if (kind === '.svg' || kind === '.dxf') {
+    const r = (kind === '.svg' ? readSvg : readDxf)(new TextDecoder().decode(data));
+    if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
+    return { parts: [], chains: r.chains.map((c) => ({ name: c.label, curves: c.curves })), notes: r.notes };
+  }
+  if (kind === '.iges' || kind === '.igs') {
+    const r = await readIges(data, kernel, stem, { limit: LIMIT });
+    if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
+    return { parts: [...r.parts], chains: r.curves, notes: r.notes };
+  }
+  if (kind !== '.step' && kind !== '.stp') throw new BadCall(`"${kind || name}" is not a known kind of file; known: .json .step .stp .iges .igs .svg .dxf ${SCAN_FILES.join(' ')}`);
+  const r = await readStep(data, kernel, stem, { limit: 60_000 });
   if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
-  return { parts: r.parts };
+  return { parts: r.parts, chains: [], notes: r.report.notes };
 }
 
 const problems = (model: Model, result: ModelResult) => model.steps.flatMap((s) => (result.steps.get(s.id)?.diagnostics ?? []).map((d) => ({ step: s.id, name: s.name ?? s.tool, ...d })));
 
 async function check(args: Args): Promise<number> {
-  const { parts, model, mesh, result } = await readAny(args.words[1], args.set);
-  if (mesh?.ok) {
-    const m = mesh.mesh;
-    const count = new Map<string, number>();
-    for (let t = 0; t < m.indices.length; t += 3)
-      for (let k = 0; k < 3; k++) {
-        const [a, b] = [m.indices[t + k], m.indices[t + ((k + 1) % 3)]];
-        const key = a < b ? `${a},${b}` : `${b},${a}`;
-        count.set(key, (count.get(key) ?? 0) + 1);
-      }
-    const open = [...count.values()].filter((n) => n === 1).length;
-    const report = { unit: 'mm', triangles: m.indices.length / 3, openEdges: open, watertight: open === 0 && [...count.values()].every((n) => n === 2), notes: mesh.notes };
+  const { parts, model, scans, result, notes } = await readAny(args.words[1], args.set);
+  if (scans) {
+    const reports = scans.map((x) => inspectMesh(x.mesh));
+    const total = (get: (m: MeshReport) => number) => reports.reduce((n, m) => n + get(m), 0);
+    const watertight = !total((m) => m.open + m.multiple + m.clashing);
+    const report = {
+      unit: 'mm',
+      parts: scans.length,
+      triangles: total((m) => m.triangles),
+      openEdges: total((m) => m.open),
+      crowdedEdges: total((m) => m.multiple),
+      turnedNeighbours: total((m) => m.clashing),
+      watertight,
+      volumeMm3: watertight ? total((m) => m.volume) : undefined,
+      notes,
+    };
     print(
       args.json
         ? JSON.stringify(report)
@@ -168,7 +224,7 @@ async function check(args: Args): Promise<number> {
             .map(([k, v]) => `${k}: ${v}`)
             .join('\n'),
     );
-    return report.watertight ? 0 : 1;
+    return watertight ? 0 : 1;
   }
   const body: Body = combineBodies(parts.map((p) => p.body));
   if (!body.faces.length) {
@@ -206,7 +262,7 @@ async function run(args: Args): Promise<number> {
     check: parts.length ? await checkReport(combineBodies(parts.map((p) => p.body)), kernel, model.tolerance) : undefined,
   };
   const tolerance = toleranceOf(args);
-  for (const f of args.out) await write(f, parts, tolerance);
+  for (const f of args.out) await write(f, parts, tolerance, chainsOf(model, result));
   if (args.report) writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), args.report), `${JSON.stringify(report, null, 2)}\n`);
   if (args.json) print(JSON.stringify(report));
   else {
@@ -226,11 +282,12 @@ async function convert(args: Args): Promise<number> {
   const [, from, to] = args.words;
   if (!to) throw new BadCall('convert needs two files: IN and OUT');
   const input = await readAny(from);
-  if (input.mesh?.ok) {
-    if (extname(to).toLowerCase() !== '.stl') throw new BadCall('a mesh can only be written as .stl so far; it has no surfaces');
-    writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), to), writeStl([input.mesh.mesh]));
-  } else await write(to, input.parts, toleranceOf(args));
-  if (args.json) print(JSON.stringify({ from, to, parts: input.parts.length }));
+  if (input.scans) {
+    if (extname(to).toLowerCase() !== '.stl') throw new BadCall('a mesh can only be written as .stl; it has no surfaces');
+    writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), to), writeStl(input.scans.map((x) => x.mesh)));
+  } else await write(to, input.parts, toleranceOf(args), input.chains);
+  for (const n of input.notes) process.stderr.write(`ample: ${n}\n`);
+  if (args.json) print(JSON.stringify({ from, to, parts: input.parts.length + (input.scans?.length ?? 0), curves: input.chains.length, notes: input.notes }));
   return 0;
 }
 

@@ -1,10 +1,6 @@
 import type { BodyMesh } from '../brep/index.ts';
+import { MeshBuilder, type TriangleMesh } from './mesh.ts';
 
-export interface TriangleMesh {
-  /** xyz per node. */
-  readonly positions: Float64Array;
-  readonly indices: Uint32Array;
-}
 export type ReadMesh = { ok: true; mesh: TriangleMesh; notes: string[] } | { ok: false; message: string };
 
 /** Binary STL of meshes, outward normals, millimetres. */
@@ -58,22 +54,11 @@ export function readStl(data: Uint8Array): ReadMesh {
   } else return { ok: false, message: 'This is not an STL file: neither the binary length nor the text form fits' };
   if (!raw.length) return { ok: false, message: 'The STL file holds no triangles' };
   if (raw.some((x) => !Number.isFinite(x))) return { ok: false, message: 'The STL file holds corners that are not numbers' };
-  const ids = new Map<string, number>();
-  const positions: number[] = [];
-  const indices: number[] = [];
+  const builder = new MeshBuilder();
   for (let i = 0; i < raw.length; i += 9) {
-    const tri: number[] = [];
-    for (let k = 0; k < 3; k++) {
-      const key = `${raw[i + 3 * k]},${raw[i + 3 * k + 1]},${raw[i + 3 * k + 2]}`;
-      let id = ids.get(key);
-      if (id === undefined) {
-        id = positions.length / 3;
-        ids.set(key, id);
-        positions.push(raw[i + 3 * k], raw[i + 3 * k + 1], raw[i + 3 * k + 2]);
-      }
-      tri.push(id);
-    }
-    if (tri[0] !== tri[1] && tri[1] !== tri[2] && tri[0] !== tri[2]) indices.push(...tri);
+    const [p, q, r] = [0, 3, 6].map((k) => builder.node(raw[i + k], raw[i + k + 1], raw[i + k + 2]));
+    builder.triangle(p, q, r);
   }
-  return { ok: true, mesh: { positions: Float64Array.from(positions), indices: Uint32Array.from(indices) }, notes };
+  if (builder.dropped) notes.push(`${builder.dropped} triangles without area were left out`);
+  return { ok: true, mesh: builder.mesh(), notes };
 }

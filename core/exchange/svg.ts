@@ -1,29 +1,13 @@
 import svgpath from 'svgpath';
 import { type Affine, compose, IDENTITY, unitInMm, type Vec3, WORLD } from '../math/index.ts';
 import { lineCurve, makeCurve, type NurbsCurve, polylineCurve, smoothArc, transformCurve } from '../nurbs/index.ts';
+import { tagsOf } from './xml.ts';
 
 export interface FlatChain {
   readonly label: string;
   readonly curves: readonly NurbsCurve[];
 }
 export type ReadCurves = { readonly ok: true; readonly chains: readonly FlatChain[]; readonly unit: string; readonly notes: readonly string[] } | { readonly ok: false; readonly message: string };
-
-interface Tag {
-  readonly name: string;
-  readonly open: boolean;
-  readonly close: boolean;
-  readonly attributes: Readonly<Record<string, string>>;
-}
-/** Tags of an XML text in order; comments, declarations and text between tags are passed over. */
-function* tagsOf(text: string): Generator<Tag> {
-  const tag = /<!--[\s\S]*?-->|<!\[CDATA\[[\s\S]*?\]\]>|<[?!][^>]*>|<(\/?)([\w:.-]+)((?:\s+[\w:.-]+\s*=\s*(?:"[^"]*"|'[^']*'))*)\s*(\/?)>/g;
-  for (const m of text.matchAll(tag)) {
-    if (!m[2]) continue;
-    const attributes: Record<string, string> = {};
-    for (const a of m[3].matchAll(/([\w:.-]+)\s*=\s*(?:"([^"]*)"|'([^']*)')/g)) attributes[a[1]] = a[2] ?? a[3] ?? '';
-    yield { name: m[2].replace(/^.*:/, ''), open: m[1] !== '/', close: m[1] === '/' || m[4] === '/', attributes };
-  }
-}
 
 /** Affine map in the plane from the six numbers of an SVG matrix. */
 const flatMap = (a: number, b: number, c: number, d: number, e: number, f: number): Affine => ({
