@@ -5,6 +5,7 @@ export * from './ends.ts';
 export * from './fields.ts';
 export * from './flat.ts';
 export * from './offset-chain.ts';
+export * from './offset-on-face.ts';
 export * from './on-face.ts';
 export * from './on-skin.ts';
 export * from './planes.ts';

@@ -1,8 +1,21 @@
 import { describe, expect, it } from 'vitest';
-import { type Body, BodyBuilder, flatBody, surfaceBody } from '../brep/index.ts';
+import { type Body, BodyBuilder, faceNormal, flatBody, surfaceBody } from '../brep/index.ts';
 import { cross, DEG, distance, dot, type Frame, frameFromNormal, length, sub, unit, type Vec3, WORLD } from '../math/index.ts';
-import { arcLength, circleCurve, closestOnSurface, domain, extrudedSurface, lineCurve, type NurbsCurve, pointAt, polylineCurve, revolvedSurface } from '../nurbs/index.ts';
-import { clipToFace, intersection, type OnSkin, outline, planeSection, projectAlong, pull, sectionArray, splineOnFace } from './index.ts';
+import {
+  arcLength,
+  circleCurve,
+  closestOnSurface,
+  domain,
+  extrudedSurface,
+  lineCurve,
+  type NurbsCurve,
+  pointAt,
+  polylineCurve,
+  reverseCurve as reverse,
+  revolvedSurface,
+  surfacePoint,
+} from '../nurbs/index.ts';
+import { clipToFace, intersection, type OffsetOnFace, type OnSkin, offsetOnFace, outline, planeSection, projectAlong, pull, sectionArray, splineOnFace } from './index.ts';
 
 const bodyOf = (s: Parameters<typeof surfaceBody>[0], name = 's'): Body => surfaceBody(s, { prefix: name, face: () => name }, new BodyBuilder()).body;
 const sphere = (r: number): Body => bodyOf(revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), r, -Math.PI / 2, Math.PI / 2), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
@@ -244,5 +257,58 @@ describe('on a face', () => {
     });
     expect(parts.length).toBe(2);
     expect(parts.reduce((x, c) => x + arcLength(c), 0)).toBeCloseTo(12, 2);
+  });
+});
+
+describe('offset on a face', () => {
+  const good = (r: OffsetOnFace) => {
+    if (!r.ok) throw new Error(r.message);
+    return r;
+  };
+  const lengths = (r: OffsetOnFace) => good(r).chains.reduce((s, c) => s + c.reduce((t, x) => t + arcLength(x), 0), 0);
+  const off = (r: OffsetOnFace, test: (p: Vec3) => number) => along({ chains: good(r).chains.map((curves) => ({ curves, closed: false })), points: 0, deviation: 0 }, test);
+  it('a circle of latitude on a ball becomes another one, at few points', () => {
+    const [R, polar] = [20, 70 * DEG];
+    const circle = circleCurve(frameFromNormal([0, 0, R * Math.cos(polar)], [0, 0, 1], [1, 0, 0]), R * Math.sin(polar));
+    const ball = sphere(R);
+    const side = faceNormal(ball.faces[0], 0, 1)[0] * surfacePoint(ball.faces[0].surface, 0, 1)[0] > 0 ? 1 : -1;
+    for (const d of [4, -9, 15]) {
+      const r = offsetOnFace(ball, 0, [circle], side * d, 1e-6);
+      // counter-clockwise seen against the normal: left is towards the upper pole
+      expect(off(r, (p) => Math.acos(p[2] / R) * R - (polar * R - d))).toBeLessThan(1e-5);
+      expect(off(r, (p) => length(p) - R)).toBeLessThan(1e-5);
+      expect(lengths(r)).toBeCloseTo(2 * Math.PI * R * Math.sin(polar - d / R), 4);
+      expect(good(r).chains.length).toBe(1);
+      expect(good(r).chains[0].reduce((n, c) => n + c.control.length / 4, 0)).toBeLessThan(90);
+    }
+  });
+  it('on a tube: a ruling becomes a ruling, a square grows and shrinks as it does when laid flat', () => {
+    const r0 = 15;
+    const tube = cylinder(r0, WORLD, 60);
+    const at = (x: number, z: number): Vec3 => [r0 * Math.cos(x / r0 + 2), r0 * Math.sin(x / r0 + 2), z];
+    const ruling = offsetOnFace(tube, 0, [lineCurve(at(0, -10), at(0, 10))], 5, 1e-6);
+    expect(off(ruling, (p) => distance(p, at(-5, p[2])))).toBeLessThan(1e-5);
+    const arc = (z: number, x0: number, x1: number) => circleCurve({ ...WORLD, origin: [0, 0, z] }, r0, Math.min(x0, x1) / r0 + 2, Math.max(x0, x1) / r0 + 2);
+    const square = [arc(-6, -6, 6), lineCurve(at(6, -6), at(6, 6)), reverse(arc(6, -6, 6)), lineCurve(at(-6, 6), at(-6, -6))];
+    const out = offsetOnFace(tube, 0, square, -3, 1e-6);
+    expect(good(out).chains.length).toBe(1);
+    expect(lengths(out)).toBeCloseTo(48 + 2 * Math.PI * 3, 4);
+    const inward = offsetOnFace(tube, 0, square, 2, 1e-6);
+    expect(good(inward).chains.length).toBe(1);
+    expect(good(inward).removed).toBeGreaterThan(0);
+    expect(lengths(inward)).toBeCloseTo(32, 4);
+    expect(off(inward, (p) => Math.max(0, Math.abs(p[2]) - 4))).toBeLessThan(1e-5);
+    expect(good(offsetOnFace(tube, 0, square, 7, 1e-6)).chains).toEqual([]);
+  });
+  it('ends where the face ends, and refuses a chain that is not on it', () => {
+    const tube = cylinder(15, WORLD, 20);
+    const line = lineCurve([15, 0, -8], [15, 0, 8]);
+    const tilted = offsetOnFace(tube, 0, [circleCurve({ ...WORLD, origin: [0, 0, 6] }, 15, 1, 2)], 3.5, 1e-6);
+    expect(good(tilted).chains.length).toBe(1);
+    const gone = offsetOnFace(tube, 0, [circleCurve({ ...WORLD, origin: [0, 0, 6] }, 15, 1, 2)], 4.5, 1e-6);
+    expect([good(gone).chains.length, good(gone).cut]).toEqual([0, true]);
+    expect(good(offsetOnFace(tube, 0, [line], 2, 1e-6)).cut).toBe(false);
+    const away = offsetOnFace(tube, 0, [lineCurve([15.5, 0, -8], [15.5, 0, 8])], 2, 1e-6);
+    expect(away.ok ? '' : away.message).toMatch(/0.500 mm off the face/);
   });
 });

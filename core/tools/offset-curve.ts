@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { smoothPieces } from '../brep/index.ts';
-import { offsetChain } from '../curves/index.ts';
+import { offsetChain, offsetOnFace } from '../curves/index.ts';
 import { distance, type Frame, formatNumber } from '../math/index.ts';
 import { endPoint, planeOf, startPoint } from '../nurbs/index.ts';
-import { chainsResult, defineTool, failure, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
+import { chainsResult, type Diagnostic, defineTool, failure, inputBody, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
   id: 'offset-curve',
@@ -11,10 +11,11 @@ export default defineTool({
   stage: 'curves',
   group: 'Change',
   label: 'Offset curve',
-  hint: 'Curves beside a flat chain at a distance, to one side or both; corners round, sharp or smooth; crossings are cut away',
+  hint: 'Curves beside a chain at a distance, flat or on a face, to one side or both; corners round, sharp or smooth; crossings are cut away',
   icon: ['M4 17c4-8 12-8 16 0', 'M8 19c2-5 6-5 8 0'],
   slots: {
     chain: slot({ label: 'Chain', accepts: ['chain'], min: 1, max: 50 }),
+    face: slot({ label: 'On face', accepts: ['face'], min: 0, max: 1, hint: 'For a chain lying on a curved face: the distance is measured on it, corners are round' }),
     plane: slot({ label: 'In plane', accepts: ['flat'], min: 0, max: 1, hint: 'Needed for a straight line; otherwise the plane of the chain' }),
   },
   params: z.object({
@@ -38,6 +39,29 @@ export default defineTool({
     if (Math.abs(p.distance) < 1e-9) return failure('no-distance', 'The distance is zero: the offset would be the curve itself');
     for (let i = 0; i + 1 < list.length; i++)
       if (distance(endPoint(list[i]), startPoint(list[i + 1])) > 1e-6) return failure('gap', `Curve ${i + 1} and the next do not meet: join them first`, [endPoint(list[i]), startPoint(list[i + 1])]);
+    const on = inputs.face[0];
+    const skin = on && inputBody(on);
+    if (skin && on.face !== undefined) {
+      const results = [];
+      for (const d of p.both ? [p.distance, -p.distance] : [p.distance]) {
+        const r = offsetOnFace(skin, on.face, list, d, Math.min(p.tolerance, 1e-4));
+        if (!r.ok) return failure('off-face', r.message, r.place && [r.place]);
+        results.push(r);
+      }
+      const chains = results.flatMap((r) => r.chains);
+      if (!chains.length) return failure('vanished', `Nothing of the offset at ${formatNumber(p.distance)} mm lies on the face: use a smaller distance or the other side`, [startPoint(list[0])]);
+      const removed = results.reduce((n, r) => n + r.removed, 0);
+      const diagnostics: Diagnostic[] = [];
+      if (removed) diagnostics.push({ severity: 'note', code: 'crossings', message: `${removed} ${removed === 1 ? 'piece' : 'pieces'} that crossed or came too near were cut away` });
+      if (results.some((r) => r.cut)) diagnostics.push({ severity: 'note', code: 'border', message: 'The offset runs over the border of the face: it ends there' });
+      return chainsResult(chains, {
+        diagnostics,
+        facts: [
+          { label: 'true within', value: `${formatNumber(Math.max(...results.map((r) => r.deviation)), 7)} mm` },
+          { label: 'chain off the face', value: `${formatNumber(Math.max(...results.map((r) => r.off)), 7)} mm` },
+        ],
+      });
+    }
     const closed = distance(endPoint(list[list.length - 1]), startPoint(list[0])) < 1e-6;
     const own = planeOf(list);
     const picked = inputs.plane[0] && inputPlane(inputs.plane[0]);
