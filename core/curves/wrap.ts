@@ -105,8 +105,11 @@ export function notDevelopable(b: Body, face: number, centre: Vec3, reach: numbe
   return { turn: (most * Math.PI * reach * reach) / 2, at };
 }
 
-/** End of the geodesic of length r from (u, v) along a tangent direction: u'' = -Γ(u', u'), fourth-order Runge-Kutta. Closed directions wrap round. */
-export function straightest(s: NurbsSurface, u0: number, v0: number, direction: Vec3, r: number): { point: Vec3; u: number; v: number; inside: boolean } {
+/**
+ * End of the geodesic of length r from (u, v) along a tangent direction: u'' = -Γ(u', u'), fourth-order Runge-Kutta. Closed directions wrap
+ * round. The number of steps follows the length and the surface; where many neighbouring ends are wanted, one number for all keeps them smooth.
+ */
+export function straightest(s: NurbsSurface, u0: number, v0: number, direction: Vec3, r: number, given?: number): { point: Vec3; u: number; v: number; inside: boolean } {
   const [ua, ub] = domainU(s);
   const [va, vb] = domainV(s);
   const wrapU = closedU(s);
@@ -119,7 +122,8 @@ export function straightest(s: NurbsSurface, u0: number, v0: number, direction: 
     return Math.min(b, Math.max(a, x));
   };
   const slope = (y: readonly number[]): number[] => {
-    evaluateSurface(s, bound(y[0], ua, ub, wrapU), bound(y[1], va, vb, wrapV), 2, jet);
+    // over a seam the last span simply goes on for the rest of the step: the other side has another parameter
+    evaluateSurface(s, wrapU ? y[0] : bound(y[0], ua, ub, false), wrapV ? y[1] : bound(y[1], va, vb, false), 2, jet);
     const d = (a: number, c: number) => jet[a] * jet[c] + jet[a + 1] * jet[c + 1] + jet[a + 2] * jet[c + 2];
     const [E, F, G] = [d(9, 9), d(9, 3), d(3, 3)];
     const [p, q] = [y[2], y[3]];
@@ -139,7 +143,7 @@ export function straightest(s: NurbsSurface, u0: number, v0: number, direction: 
   const D = E * G - F * F;
   const [du, dv] = [dot(direction, su), dot(direction, sv)];
   let y = [u0, v0, (G * du - F * dv) / D, (E * dv - F * du) / D];
-  const steps = Math.max(8, Math.min(400, Math.ceil(48 * Math.min(1, (r * length(direction)) / (Math.sqrt(Math.max(E, G)) * Math.max(ub - ua, vb - va))) + 24)));
+  const steps = given ?? Math.max(8, Math.min(400, Math.ceil(48 * Math.min(1, (r * length(direction)) / (Math.sqrt(Math.max(E, G)) * Math.max(ub - ua, vb - va))) + 24)));
   const step = (from: readonly number[], h: number): number[] => {
     const k1 = slope(from);
     const k2 = slope(from.map((x, i) => x + (h / 2) * k1[i]));
