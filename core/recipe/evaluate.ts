@@ -97,7 +97,8 @@ export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string,
     const issue = parsed.error.issues[0];
     const key = String(issue.path[0] ?? '');
     const field = (tool.params.shape as Record<string, z.ZodType>)[key];
-    diagnostics.push({ severity: 'error', code: 'bad-value', message: `${field ? metaOf(field).label : key}: ${issue.message}` });
+    const where = issue.path.slice(1).map((p) => (typeof p === 'number' ? p + 1 : p));
+    diagnostics.push({ severity: 'error', code: 'bad-value', message: `${field ? metaOf(field).label : key}${where.length ? ` (${where.join(' ')})` : ''}: ${issue.message}` });
     return { params: {}, diagnostics };
   }
   const names = new Map([...dials].flatMap(([n, v]) => (v.ok ? [[n, v.value] as const] : [])));
@@ -209,7 +210,7 @@ async function evaluateStep(
     const picks = step.inputs[name] ?? [];
     const list: Input[] = [];
     for (const pick of needed ? picks : []) {
-      const found = resolvePick(model, pick, step, order, results);
+      const found = resolvePick(model, pick, step, order, results, options.tools);
       if ('problem' in found) {
         diagnostics.push(found.problem);
         waits = true;
@@ -298,11 +299,11 @@ async function evaluateStep(
 
 type Resolved = { input: Input; hash: string; note?: Diagnostic } | { problem: Diagnostic };
 
-function resolvePick(model: Model, pick: Pick, step: Step, order: ReadonlyMap<string, number>, results: ReadonlyMap<string, StepResult>): Resolved {
+function resolvePick(model: Model, pick: Pick, step: Step, order: ReadonlyMap<string, number>, results: ReadonlyMap<string, StepResult>, tools: ReadonlyMap<string, Tool>): Resolved {
   const source = model.steps.find((s) => s.id === pick.step);
   const lost = (message: string): Resolved => ({ problem: { severity: 'error', code: 'lost-input', message } });
   if (!source) return lost(`An input was removed from the build sheet (${pick.step}). Pick a new one; the last shape is kept until then`);
-  const label = source.name ?? source.tool;
+  const label = source.name ?? tools.get(source.tool)?.label ?? source.tool;
   if ((order.get(pick.step) ?? 0) >= (order.get(step.id) ?? 0)) return lost(`"${label}" comes later in the build sheet: move it before this step`);
   const from = results.get(pick.step);
   if (!from) return lost(`"${label}" has no result yet`);

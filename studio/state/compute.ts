@@ -46,7 +46,7 @@ async function run(options: { preview?: boolean; files?: string[] }): Promise<vo
       },
     );
     over = true;
-    if (!update.cancelled || mine === wanted) accept(update);
+    if (!update.cancelled || mine === wanted) accept(update, options.preview ?? false);
   } catch (e) {
     const name = model.steps.find((s) => s.id === latest?.step)?.name ?? latest?.step ?? 'the model';
     notify('error', `The engine stopped while computing "${name}" and was started again. Nothing is lost (${(e as Error).message})`);
@@ -73,14 +73,17 @@ function acceptPartial(u: Update): void {
   set({ pieces, steps, computed: old.computed || u.pieces.some((p) => p.display) });
 }
 
-function accept(u: Update): void {
+/** While something is dragged the proof of before stays: measuring seams anew for every step of the drag would hold it up. */
+function accept(u: Update, preview: boolean): void {
   const old = get().pieces;
   const pieces = new Map(u.pieces.map((p) => [p.key, p.display ? p : { ...p, display: old.get(p.key)?.display }]));
   const changed = u.pieces.filter((p) => p.display).map((p) => p.key);
-  const proofs = new Map([...get().proofs].filter(([k]) => pieces.has(k) && !changed.includes(k)));
+  const known = get().proofs;
+  const kept = [...known].filter(([k]) => pieces.has(k) && (preview || !changed.includes(k)));
+  const proofs = kept.length === known.size ? known : new Map(kept);
   set({ steps: new Map(u.steps.map((s) => [s.id, s])), pieces, dials: new Map(u.dials.map((d) => [d.name, d])), computed: true, computeMs: u.ms, proofs });
   for (const s of u.steps) for (const f of s.files) download(f.name, f.type, f.data);
-  void refreshProofs();
+  if (!preview) void refreshProofs();
 }
 function download(name: string, type: string, data: Uint8Array): void {
   const url = URL.createObjectURL(new Blob([data as BlobPart], { type }));

@@ -1,7 +1,7 @@
 import type { Step } from '@ample-skin/core/recipe';
 import { Dropdown } from 'antd';
 import { MoreHorizontal } from 'lucide-react';
-import { useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import { change, effectiveModel, openStep, removeStep, useStudio } from '../state/store.ts';
 import { stepName } from './names.ts';
 import { StepCard } from './step-card.tsx';
@@ -24,7 +24,8 @@ export function BuildSheet() {
   );
 }
 
-function StepRow({ step, index, over, setOver }: { step: Step; index: number; over: boolean; setOver: (id: string | undefined) => void }) {
+/** Drawn anew only when its own step or result changes: a drag somewhere else passes it by. */
+const StepRow = memo(function StepRow({ step, index, over, setOver }: { step: Step; index: number; over: boolean; setOver: (id: string | undefined) => void }) {
   const r = useStudio((s) => s.steps.get(step.id));
   const selected = useStudio((s) => s.selection.some((p) => p.step === step.id));
   const status = r?.status ?? 'fine';
@@ -72,9 +73,9 @@ function StepRow({ step, index, over, setOver }: { step: Step; index: number; ov
       <StepMenu step={step} />
     </div>
   );
-}
+});
 
-export function StepMenu({ step }: { step: Step }) {
+export const StepMenu = memo(function StepMenu({ step }: { step: Step }) {
   const isDraft = useStudio((s) => s.draft?.step.id === step.id);
   return (
     <Dropdown
@@ -105,4 +106,4 @@ export function StepMenu({ step }: { step: Step }) {
       </button>
     </Dropdown>
   );
-}
+});

@@ -2,6 +2,7 @@ import { formatNumber } from '@ample-skin/core/math';
 import type { SeamView } from '@ample-skin/engine';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import dynamic from 'next/dynamic';
+import { memo, useMemo } from 'react';
 import { change, type DeskTab, openStep, setStudio, useStudio, zoomTo } from '../state/store.ts';
 import { faceLabel, pickName, stepName } from './names.ts';
 
@@ -14,14 +15,30 @@ const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒',
 export function Desk() {
   const desk = useStudio((s) => s.desk);
   const proofs = useStudio((s) => s.proofs);
-  const pieces = useStudio((s) => s.pieces);
+  // skins and solids that stand for themselves, as a text: nothing here hangs on their shape
+  const standing = useStudio((s) =>
+    [...s.pieces.values()]
+      .filter((p) => p.live && (p.kind === 'skin' || p.kind === 'solid'))
+      .map((p) => `${p.key}|${p.kind}|${p.watertight}`)
+      .join('\n'),
+  );
   const computed = useStudio((s) => s.computed);
-  const list = [...proofs.values()].filter((p) => pieces.get(p.piece)?.live);
-  const seams = list.flatMap((p) => p.seams);
+  const bodies = useMemo(
+    () =>
+      standing
+        .split('\n')
+        .filter(Boolean)
+        .map((t) => {
+          const [key, kind, tight] = t.split('|');
+          return { key, kind, watertight: tight === 'true' };
+        }),
+    [standing],
+  );
+  const list = useMemo(() => [...proofs.values()].filter((p) => bodies.some((b) => b.key === p.piece)), [proofs, bodies]);
+  const seams = useMemo(() => list.flatMap((p) => p.seams), [list]);
   const rims = list.flatMap((p) => p.rims);
   const defects = list.flatMap((p) => p.defects);
   const met = seams.filter((s) => s.met).length;
-  const bodies = [...pieces.values()].filter((p) => p.live && (p.kind === 'skin' || p.kind === 'solid'));
   const tight = bodies.length > 0 && bodies.every((p) => p.watertight);
   const rimLength = rims.reduce((s, r) => s + r.length, 0);
   const tab = (id: DeskTab, label: string) => (
@@ -82,7 +99,7 @@ function Spark({ seam }: { seam: SeamView }) {
 }
 const small = (x: number, digits: number) => (x < 10 ** -digits / 2 ? '0' : x.toFixed(digits));
 
-function Seams({ seams }: { seams: SeamView[] }) {
+const Seams = memo(function Seams({ seams }: { seams: SeamView[] }) {
   const lit = useStudio((s) => s.lit);
   if (!seams.length) return <Empty text="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />;
   return (
@@ -147,7 +164,7 @@ function Seams({ seams }: { seams: SeamView[] }) {
       </tbody>
     </table>
   );
-}
+});
 
 function Rims() {
   const proofs = useStudio((s) => s.proofs);

@@ -6,6 +6,7 @@ import { useEffect, useRef, useState } from 'react';
 import { endPreview, notify, setParams, setStudio, useStudio } from '../state/store.ts';
 import { storeFile } from './files.ts';
 import { SketchField } from './sketch-field.tsx';
+import { readable } from './sketching.ts';
 
 type Formula = number | string;
 
@@ -209,7 +210,7 @@ export function ParamField({ step, name, meta, value }: { step: Step; name: stri
       case 'places':
         return <PlacesField step={step} value={value as number[][]} commit={commit} />;
       case 'sketch':
-        return <SketchField sketch={value as Sketch} />;
+        return readable(value) ? <SketchField sketch={value as Sketch} /> : <p className="soft note">This sketch cannot be read; the message below says where.</p>;
       case 'asset':
         return <AssetField value={value as string} meta={meta} commit={commit} />;
       default:

@@ -15,7 +15,7 @@ import { bringFile } from './files.ts';
 import { HeadingDial } from './heading-dial.tsx';
 import { faceLabel, pickName } from './names.ts';
 import { attachPointer } from './pointer.ts';
-import { clickSketch, openSketch, SKETCH_IDS, shownSketch, sketchLabels, sketchLines } from './sketching.ts';
+import { clickSketch, openSketch, reportOf, SKETCH_IDS, sketchLabels, sketchLines } from './sketching.ts';
 import type { Snap } from './snaps.ts';
 import { ViewBar } from './view-bar.tsx';
 
@@ -145,9 +145,10 @@ export function ModelView() {
   const sketch = useMemo(() => {
     const o = openSketch();
     if (!o) return undefined;
-    const s = shownSketch(o.sketch);
+    const report = reportOf(o.sketch);
+    const s = report.sketch;
     const lit = new Set([...(sketching?.chosen ?? []), ...(sketching?.lit ?? []), ...(sketching?.pending ?? [])]);
-    const { settled, labels } = sketchLabels(s, o.frame);
+    const { settled, labels } = sketchLabels(report, o.frame);
     return {
       labels,
       lines: sketchLines(s, o.frame).map((l) => ({ points: l.points, strong: lit.has(l.id) })),

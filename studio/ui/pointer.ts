@@ -74,6 +74,7 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     ui.chooser(undefined);
     const p = local(e);
     ui.touched();
+    ui.tip(undefined);
     (document.activeElement as HTMLElement | null)?.blur?.();
     el.setPointerCapture(e.pointerId);
     touches.set(e.pointerId, p);
@@ -88,6 +89,7 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     const open = getStudio().open;
     const shape = openSketch();
     if (id !== undefined && id >= SKETCH_IDS && shape && !getStudio().sketching?.tool) {
+      setStudio({ hover: undefined });
       mode = 'sketch';
       sketchPoint = { id: shape.sketch.points[id - SKETCH_IDS]?.id ?? '', moved: false };
     } else if (id !== undefined && id >= GRIP_IDS && id < SKETCH_IDS && open) {
@@ -147,7 +149,24 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     } else if (mode === 'pan') {
       v.orbits[pane].pan(p.x - last.x, p.y - last.y, r.height);
       v.invalidate();
-    } else if (mode === 'slide' && slide?.mark.template !== undefined && Math.hypot(p.x - start.x, p.y - start.y) > 3) {
+    } else if (mode === 'box') ui.box({ x0: start.x, y0: start.y, x1: p.x, y1: p.y });
+    else if (mode !== 'none') {
+      // the mouse reports faster than pictures are drawn: only its last place before a picture counts
+      dragTo = p;
+      dragRequest ||= requestAnimationFrame(dragNow);
+    }
+    last = p;
+  };
+  let dragTo: { x: number; y: number } | undefined;
+  let dragRequest = 0;
+  /** Carries out what a drag has asked for since the last picture. */
+  const dragNow = () => {
+    cancelAnimationFrame(dragRequest);
+    dragRequest = 0;
+    const p = dragTo;
+    dragTo = undefined;
+    if (!p) return;
+    if (mode === 'slide' && slide?.mark.template !== undefined && Math.hypot(p.x - start.x, p.y - start.y) > 3) {
       slide.value = slideValue(slide.mark, shareAt(v, slide.mark, p.x, p.y, pane));
       setParams(slide.step, { [slide.mark.param]: slide.value }, true);
     } else if (mode === 'sketch' && sketchPoint && (sketchPoint.moved || Math.hypot(p.x - start.x, p.y - start.y) > 3)) {
@@ -161,8 +180,7 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
         grip.value = gripValue(grip.mark, to);
         setParams(grip.step, { [grip.mark.param]: grip.value }, true);
       }
-    } else if (mode === 'box') ui.box({ x0: start.x, y0: start.y, x1: p.x, y1: p.y });
-    else if (mode === 'handle' && handle) {
+    } else if (mode === 'handle' && handle) {
       const h = handle;
       const q = snapped(v, p.x, p.y);
       if (q) {
@@ -171,11 +189,11 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
         setParams(h.step, { [h.key]: value }, true);
       }
     }
-    last = p;
   };
   const up = (e: PointerEvent) => {
     clearTimeout(press);
     if (!touches.delete(e.pointerId)) return;
+    dragNow();
     const p = local(e);
     if (mode === 'slide' && slide) {
       if (slide.value !== undefined) endPreview(slide.step, slide.mark.param, slide.before, slide.value);

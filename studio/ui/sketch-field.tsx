@@ -1,7 +1,7 @@
-import { isDimension, pinEverything, RULE_NAMES, type Sketch, type SketchRule, solveSketch } from '@ample-skin/core/sketch';
+import { isDimension, pinEverything, RULE_NAMES, type Sketch, type SketchRule } from '@ample-skin/core/sketch';
 import { setStudio, useStudio } from '../state/store.ts';
 import { NumberField } from './fields.tsx';
-import { dimensionValues, freshId, offers, putSketch, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
+import { freshId, offers, putSketch, reportOf, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
 
 const TOOLS: readonly { id: SketchTool; label: string }[] = [
   { id: 'line', label: 'Line' },
@@ -25,7 +25,7 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
   const state = useStudio((s) => s.sketching);
   useStudio((s) => s.dials);
   const chosen = state?.chosen ?? [];
-  const report = solveSketch(sketch, { values: dimensionValues(sketch) });
+  const report = reportOf(sketch);
   const list = offers(report.sketch, chosen);
   const add = (rule: Record<string, unknown>) => {
     putSketch({ ...report.sketch, rules: [...sketch.rules, { id: freshId('r', sketch), ...rule } as SketchRule] });

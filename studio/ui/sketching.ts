@@ -1,7 +1,7 @@
 import { evaluateFormula, type Frame, toLocal, toWorld, type Vec3 } from '@ample-skin/core/math';
 import { displayParameters, pointAt } from '@ample-skin/core/nurbs';
 import { metaOf } from '@ample-skin/core/recipe';
-import { isDimension, type Sketch, type SketchCurve, type SketchRule, sketchCurves, solveSketch } from '@ample-skin/core/sketch';
+import { isDimension, type Sketch, type SketchCurve, type SketchRule, type SolveReport, sketchCurves, sketchSchema, solveSketch } from '@ample-skin/core/sketch';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { z } from 'zod';
 import { defaultOf, endPreview, getStudio, setParams, setStudio, stepOf } from '../state/store.ts';
@@ -12,6 +12,13 @@ export type SketchTool = 'line' | 'circle' | 'arc' | 'ellipse' | 'spline' | 'poi
 /** Handles of sketch points have ids from here on. */
 export const SKETCH_IDS = 200_000;
 
+const checked = new WeakMap<object, Sketch | undefined>();
+/** A sketch as saved, when it is one: recipes written by hand may hold anything. */
+export function readable(value: unknown): Sketch | undefined {
+  if (!value || typeof value !== 'object') return undefined;
+  if (!checked.has(value)) checked.set(value, sketchSchema.safeParse(value).success ? (value as Sketch) : undefined);
+  return checked.get(value);
+}
 /** The sketch of the open step, if its tool has one. */
 export function openSketch(): { step: string; key: string; sketch: Sketch; frame: Frame } | undefined {
   const s = getStudio();
@@ -19,7 +26,8 @@ export function openSketch(): { step: string; key: string; sketch: Sketch; frame
   const tool = step && TOOLS.get(step.tool);
   const key = tool && Object.entries(tool.params.shape as Record<string, z.ZodType>).find(([, f]) => metaOf(f).control === 'sketch')?.[0];
   if (!step || !key) return undefined;
-  return { step: step.id, key, sketch: (step.params[key] ?? defaultOf(step.tool, key)) as Sketch, frame: frameOfStep(step.id) };
+  const sketch = readable(step.params[key] ?? defaultOf(step.tool, key));
+  return sketch && { step: step.id, key, sketch, frame: frameOfStep(step.id) };
 }
 /** Numbers of dimensions, their formulas worked out with the dials as they stand. */
 export function dimensionValues(s: Sketch): Map<number, number> {
@@ -33,8 +41,17 @@ export function dimensionValues(s: Sketch): Map<number, number> {
   return out;
 }
 const solved = (s: Sketch, drag?: { point: string; x: number; y: number }) => solveSketch(s, { values: dimensionValues(s), drag, quick: true }).sketch;
-/** The sketch as it stands with its rules met: what is shown and drawn upon. */
-export const shownSketch = solved;
+const reports = new WeakMap<Sketch, { values: string; report: SolveReport }>();
+/** A sketch solved, with its freedoms and contradictions; done once for the card, the view and the pointer. */
+export function reportOf(s: Sketch): SolveReport {
+  const values = dimensionValues(s);
+  const key = JSON.stringify([...values]);
+  const known = reports.get(s);
+  if (known?.values === key) return known.report;
+  const report = solveSketch(s, { values });
+  reports.set(s, { values: key, report });
+  return report;
+}
 
 /** Saves a sketch, solved, so that the next change starts from the shape on screen. */
 export function putSketch(next: Sketch): void {
@@ -140,9 +157,8 @@ export function sketchLines(s: Sketch, frame: Frame): { id: string; points: Vec3
   }));
 }
 /** Points that are held by rules, and dimensions with the places where their numbers stand. */
-export function sketchLabels(s: Sketch, frame: Frame): { settled: Set<string>; labels: { at: Vec3; text: string }[] } {
-  const report = solveSketch(s, { values: dimensionValues(s) });
-  const loose = new Set(report.loose);
+export function sketchLabels({ sketch: s, loose: free }: SolveReport, frame: Frame): { settled: Set<string>; labels: { at: Vec3; text: string }[] } {
+  const loose = new Set(free);
   const at = (id: string): readonly [number, number] | undefined => {
     const p = s.points.find((q) => q.id === id);
     if (p) return [p.x, p.y];
@@ -169,7 +185,7 @@ export function sketchHit(v: Viewport, x: number, y: number): string | undefined
   const o = openSketch();
   if (!o) return undefined;
   const pane = v.paneAt(x, y);
-  const s = solved(o.sketch);
+  const s = reportOf(o.sketch).sketch;
   let best: { id: string; d: number } | undefined;
   for (const p of s.points) {
     const q = v.project(toWorld(o.frame, [p.x, p.y]), pane);

@@ -9,16 +9,12 @@ import { Mark } from './mark.tsx';
 
 /** Brand, route, find, undo and the save state. */
 export function TopBar() {
-  const model = useStudio((s) => s.model);
-  const steps = useStudio((s) => s.steps);
-  const stage = useStudio((s) => s.stage);
+  const name = useStudio((s) => s.model.name);
   const save = useStudio((s) => s.save);
   const canUndo = useStudio((s) => s.undo.length > 0 || !!s.draft);
   const canRedo = useStudio((s) => s.redo.length > 0);
   const dark = useStudio((s) => s.view.dark);
   const paused = useStudio((s) => s.paused);
-  const proofs = useStudio((s) => s.proofs);
-  const pieces = useStudio((s) => s.pieces);
   const { modal } = App.useApp();
 
   useEffect(() => {
@@ -48,19 +44,6 @@ export function TopBar() {
     return () => window.removeEventListener('ample-version', ask);
   }, [modal]);
 
-  let below = 0;
-  for (const p of proofs.values()) below += p.seams.filter((x) => !x.met).length;
-  const open = [...proofs.values()].reduce((n, p) => n + p.rims.length, 0);
-  const counted = (id: string) => {
-    const mine = model.steps.filter((s) => TOOLS.get(s.tool)?.stage === id);
-    const errors = mine.filter((s) => ['error', 'hung'].includes(steps.get(s.id)?.status ?? '')).length;
-    const waits = mine.filter((s) => steps.get(s.id)?.status === 'waits').length;
-    if (id === 'proof') return { text: below ? `${below} below target` : proofs.size ? 'on target' : '–', state: below ? 'warn' : '' };
-    if (errors) return { text: `${mine.length}, ${errors} failed`, state: 'bad' };
-    if (waits) return { text: `${mine.length}, ${waits} wait`, state: 'warn' };
-    if (id === 'solids' && !mine.length && open && pieces.size) return { text: `${open} ${open === 1 ? 'rim' : 'rims'} open`, state: '' };
-    return { text: mine.length ? String(mine.length) : '–', state: '' };
-  };
   return (
     <header className="topbar">
       <div className="brand">
@@ -74,42 +57,32 @@ export function TopBar() {
             className="brand-model"
             title="Rename the model"
             onClick={() => {
-              let name = model.name;
+              let next = name;
               modal.confirm({
                 title: 'Rename the model',
                 icon: null,
                 content: (
                   <Input
                     autoFocus
-                    defaultValue={model.name}
+                    defaultValue={name}
                     maxLength={200}
                     onChange={(e) => {
-                      name = e.target.value;
+                      next = e.target.value;
                     }}
                   />
                 ),
                 okText: 'Rename',
                 onOk: () => {
-                  if (name.trim() && name.trim() !== model.name) change('Rename model', { type: 'setModel', name: name.trim() });
+                  if (next.trim() && next.trim() !== name) change('Rename model', { type: 'setModel', name: next.trim() });
                 },
               });
             }}
           >
-            {model.name}
+            {name}
           </button>
         </div>
       </div>
-      <nav className="route" aria-label="Stages">
-        {STAGES.map((s, i) => {
-          const c = counted(s.id);
-          return (
-            <button type="button" key={s.id} aria-current={stage === s.id} title={`Key ${i + 1}`} onClick={() => setStudio({ stage: s.id })}>
-              <span>{s.label}</span>
-              <span className={`count ${c.state}`}>{c.text}</span>
-            </button>
-          );
-        })}
-      </nav>
+      <Route />
       <div className="topright">
         <button type="button" className="findbox" onClick={() => setStudio({ find: true })} aria-label="Find">
           <Search size={13} />
@@ -142,5 +115,40 @@ export function TopBar() {
         </span>
       </div>
     </header>
+  );
+}
+
+/** The stages with their counts and their worst state. */
+function Route() {
+  const model = useStudio((s) => s.model);
+  const steps = useStudio((s) => s.steps);
+  const stage = useStudio((s) => s.stage);
+  const proofs = useStudio((s) => s.proofs);
+  const any = useStudio((s) => s.pieces.size > 0);
+  let below = 0;
+  for (const p of proofs.values()) below += p.seams.filter((x) => !x.met).length;
+  const open = [...proofs.values()].reduce((n, p) => n + p.rims.length, 0);
+  const counted = (id: string) => {
+    const mine = model.steps.filter((s) => TOOLS.get(s.tool)?.stage === id);
+    const errors = mine.filter((s) => ['error', 'hung'].includes(steps.get(s.id)?.status ?? '')).length;
+    const waits = mine.filter((s) => steps.get(s.id)?.status === 'waits').length;
+    if (id === 'proof') return { text: below ? `${below} below target` : proofs.size ? 'on target' : '–', state: below ? 'warn' : '' };
+    if (errors) return { text: `${mine.length}, ${errors} failed`, state: 'bad' };
+    if (waits) return { text: `${mine.length}, ${waits} wait`, state: 'warn' };
+    if (id === 'solids' && !mine.length && open && any) return { text: `${open} ${open === 1 ? 'rim' : 'rims'} open`, state: '' };
+    return { text: mine.length ? String(mine.length) : '–', state: '' };
+  };
+  return (
+    <nav className="route" aria-label="Stages">
+      {STAGES.map((s, i) => {
+        const c = counted(s.id);
+        return (
+          <button type="button" key={s.id} aria-current={stage === s.id} title={`Key ${i + 1}`} onClick={() => setStudio({ stage: s.id })}>
+            <span>{s.label}</span>
+            <span className={`count ${c.state}`}>{c.text}</span>
+          </button>
+        );
+      })}
+    </nav>
   );
 }

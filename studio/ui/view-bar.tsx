@@ -1,5 +1,5 @@
 import { Dropdown, Slider } from 'antd';
-import { setStudio, setView, useStudio } from '../state/store.ts';
+import { getStudio, setStudio, setView, useStudio } from '../state/store.ts';
 import { Segments } from './fields.tsx';
 import { pickName } from './names.ts';
 
@@ -9,8 +9,18 @@ const LOOK = { clay: 'Clay', sides: 'Inside/outside', stripes: 'Stripes' } as co
 export function ViewBar() {
   const view = useStudio((s) => s.view);
   const plane = useStudio((s) => s.plane);
-  const pieces = useStudio((s) => s.pieces);
-  const planes = [...pieces.values()].filter((p) => p.kind === 'plane');
+  // a text, so that the bar is drawn anew only when planes come or go
+  const planes = useStudio((s) =>
+    [...s.pieces.values()]
+      .filter((p) => p.kind === 'plane')
+      .map((p) => p.key)
+      .join('\n'),
+  )
+    .split('\n')
+    .flatMap((key) => {
+      const p = key ? getStudio().pieces.get(key) : undefined;
+      return p ? [p] : [];
+    });
   const snaps = Object.values(view.snaps).filter(Boolean).length;
   const panel = (children: React.ReactNode) => (
     <div style={{ background: 'var(--chalk)', border: '1px solid var(--line)', borderRadius: 8, padding: 12, width: 252, boxShadow: '0 4px 14px rgb(30 42 46 / 14%)' }}>{children}</div>
@@ -128,7 +138,7 @@ export function ViewBar() {
               setView({ aligned: !view.aligned });
               return;
             }
-            const p = pieces.get(key);
+            const p = getStudio().pieces.get(key);
             setStudio({ plane: p ? { step: p.step, output: p.output } : undefined });
           },
         }}

@@ -1,4 +1,5 @@
 import type { Vec3 } from '@ample-skin/core/math';
+import * as THREE from 'three';
 import { Line2 } from 'three/examples/jsm/lines/Line2.js';
 import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
@@ -30,6 +31,14 @@ export class LineKit {
       m = new LineMaterial({ color: this.colour(kind), linewidth: width, depthTest: !onTop, transparent: onTop });
       this.materials.set(key, m);
     }
+    return m;
+  }
+  private readonly dots = new Map<string, THREE.PointsMaterial>();
+  /** Round marks in front of everything, `size` in pixels. */
+  dot(colour: string, size: number): THREE.PointsMaterial {
+    const key = `${colour}|${size}`;
+    let m = this.dots.get(key);
+    if (!m) this.dots.set(key, (m = new THREE.PointsMaterial({ color: colour, size, sizeAttenuation: false, depthTest: false })));
     return m;
   }
   polyline(points: ArrayLike<number>, material: LineMaterial, order = 1): Line2 {

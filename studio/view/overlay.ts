@@ -105,17 +105,24 @@ export class Overlay {
     if (!points.length) return;
     const g = new THREE.BufferGeometry();
     g.setAttribute('position', new THREE.Float32BufferAttribute(flat(points), 3));
-    const p = new THREE.Points(g, new THREE.PointsMaterial({ color: colour, size, sizeAttenuation: false, depthTest: false }));
+    const p = new THREE.Points(g, this.kit.dot(colour, size));
     p.renderOrder = 8;
     this.group.add(p);
   }
 
+  private readonly veils = new Map<string, THREE.MeshBasicMaterial>();
+  /** See-through colour over a face; made once, as its shader programs are dear. */
+  private veil(colour: string, opacity: number): THREE.MeshBasicMaterial {
+    const key = `${colour}|${opacity}`;
+    let m = this.veils.get(key);
+    if (!m) this.veils.set(key, (m = new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity, side: THREE.DoubleSide, depthWrite: false })));
+    return m;
+  }
   /** Tints picked faces and marks picked corners. */
   tint(picks: readonly { pick: Pick; strong: boolean }[], shown: ReadonlyMap<string, Shown>, theme: ViewTheme): void {
     for (const t of this.tinted) {
       t.removeFromParent();
       (t as THREE.Mesh).geometry.dispose();
-      ((t as THREE.Mesh).material as THREE.Material).dispose();
     }
     this.tinted = [];
     for (const { pick, strong } of picks) {
@@ -126,10 +133,7 @@ export class Overlay {
       if (pick.part.kind === 'vertex') {
         const v = d.vertices.filter((x) => x.name === pick.part?.name).sort((a, b) => gap(a.point, pick.part?.near) - gap(b.point, pick.part?.near))[0];
         if (!v) continue;
-        const dot = new THREE.Points(
-          new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(v.point as [number, number, number]))]),
-          new THREE.PointsMaterial({ color: theme.plum, size: 10, sizeAttenuation: false, depthTest: false }),
-        );
+        const dot = new THREE.Points(new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(v.point as [number, number, number]))]), this.kit.dot(theme.plum, 10));
         this.group.add(dot);
         this.tinted.push(dot);
         continue;
@@ -140,7 +144,7 @@ export class Overlay {
         g.setAttribute('position', s.mesh?.geometry.getAttribute('position') as THREE.BufferAttribute);
         const [first, count] = [d.mesh.faceRanges[2 * i], d.mesh.faceRanges[2 * i + 1]];
         g.setIndex(new THREE.BufferAttribute(d.mesh.indices.slice(first, first + count), 1));
-        const m = new THREE.Mesh(g, new THREE.MeshBasicMaterial({ color: theme.plum, transparent: true, opacity: strong ? 0.42 : 0.24, side: THREE.DoubleSide, depthWrite: false }));
+        const m = new THREE.Mesh(g, this.veil(theme.plum, strong ? 0.42 : 0.24));
         m.raycast = () => undefined;
         s.group.add(m);
         this.tinted.push(m);

@@ -31,6 +31,7 @@ export class Viewport {
   onTrouble: ((message: string) => void) | undefined;
   private readonly scene = new THREE.Scene();
   private readonly shown = new Map<string, Shown>();
+  private readonly replaced: Shown[] = [];
   private readonly kit: LineKit;
   private readonly overlay: Overlay;
   private readonly raycaster = new THREE.Raycaster();
@@ -56,9 +57,11 @@ export class Viewport {
     const name = info ? String(probe?.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '';
     const software = /SwiftShader|llvmpipe/i.test(name);
     probe?.getExtension('WEBGL_lose_context')?.loseContext();
-    this.renderer = new THREE.WebGLRenderer({ antialias: !software, preserveDrawingBuffer: true, powerPreference: 'high-performance' });
+    this.renderer = new THREE.WebGLRenderer({ antialias: !software, alpha: false, powerPreference: 'high-performance' });
     this.renderer.setPixelRatio(software ? 1 : Math.min(2, window.devicePixelRatio));
     this.renderer.autoClear = false;
+    // reading a program's log waits for the graphics driver
+    this.renderer.debug.checkShaderErrors = false;
     this.renderer.domElement.style.display = 'block';
     host.appendChild(this.renderer.domElement);
     this.scene.add(this.overlay.grid, this.overlay.group);
@@ -70,7 +73,7 @@ export class Viewport {
 
   dispose(): void {
     cancelAnimationFrame(this.frame);
-    for (const s of this.shown.values()) disposeShown(s);
+    for (const s of [...this.shown.values(), ...this.replaced]) disposeShown(s);
     this.pictures.dispose();
     this.renderer.dispose();
     this.renderer.domElement.remove();
@@ -132,6 +135,8 @@ export class Viewport {
       gl.render(this.scene, orbit.camera);
     });
     gl.setScissorTest(false);
+    // only now: the next picture of a piece shares its shader program, which would go with the last material that uses it
+    for (const s of this.replaced.splice(0)) disposeShown(s);
     this.onDraw?.();
   }
   private aimStripes(orbit: Orbit): void {
@@ -188,7 +193,10 @@ export class Viewport {
     for (const p of pieces) {
       const old = this.shown.get(p.view.key);
       if (!old || old.stamp !== p.view.stamp || old.view.stale !== p.view.stale) {
-        if (old) disposeShown(old);
+        if (old) {
+          old.group.removeFromParent();
+          this.replaced.push(old);
+        }
         if (!p.view.display) {
           this.shown.delete(p.view.key);
           continue;
