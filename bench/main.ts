@@ -6,6 +6,7 @@ import { frameFromNormal } from '@ample-skin/core/math';
 import { circleCurve, clampedKnots, closestOnSurface, evaluateGrid, makeSurface, surfacePoint } from '@ample-skin/core/nurbs';
 import { type Sketch, solveSketch } from '@ample-skin/core/sketch';
 import { tansyBody } from '@ample-skin/demo';
+import { demoAsset } from '@ample-skin/demo/node';
 import { Session } from '@ample-skin/engine';
 import { nodeKernel } from '@ample-skin/engine/node';
 
@@ -101,7 +102,7 @@ line(
 );
 
 console.log('\nTansy body, whole recipe');
-const session = new Session(kernel, async () => undefined);
+const session = new Session(kernel, demoAsset);
 const model = tansyBody();
 let t = performance.now();
 const cold = await session.update(model);

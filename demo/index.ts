@@ -1,7 +1,7 @@
 import type { Model } from '@ample-skin/core/recipe';
 import summaries from './files/summaries.json' with { type: 'json' };
 import { returnedCap } from './returned-cap.ts';
-import { tansyBody } from './tansy-body.ts';
+import { SIDE_PICTURE, tansyBody } from './tansy-body.ts';
 
 export interface DemoModel {
   readonly slug: string;
@@ -13,7 +13,13 @@ export interface DemoModel {
   readonly files: readonly { readonly reference: string; readonly name: string }[];
 }
 export const DEMO_MODELS: readonly DemoModel[] = [
-  { slug: 'tansy-body', blurb: 'Sections, a loft, two cuts, base and collar, knitted to a solid with a 1.2 mm wall', model: tansyBody(), summary: summaries['tansy-body'], files: [] },
+  {
+    slug: 'tansy-body',
+    blurb: 'Sections, a loft, two cuts, base and collar, knitted to a solid with a 1.2 mm wall',
+    model: tansyBody(),
+    summary: summaries['tansy-body'],
+    files: [{ reference: SIDE_PICTURE, name: 'tansy-side.png' }],
+  },
   {
     slug: 'returned-cap',
     blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face',

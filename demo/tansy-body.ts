@@ -1,6 +1,51 @@
 import type { Model, Step } from '@ample-skin/core/recipe';
+import type { Sketch } from '@ample-skin/core/sketch';
 
-/** The Tansy body in its first form: sections, loft, two cuts, flat base and collar, knit, solid, wall. */
+/** The file of the side drawing, seen from the recipes' folder. */
+export const SIDE_PICTURE = '../files/tansy-side.png';
+
+/** The waist: a closed spline of eight control points, level with the dials' widths, alike left and right of its two help lines where it should be. */
+function waistSketch(): Sketch {
+  const at: Record<string, [number, number]> = {
+    o: [0, 0],
+    right: [23.8, 0],
+    ru: [19.4, 14.6],
+    up: [0, 19.4],
+    lu: [-19.4, 14.6],
+    left: [-23.8, 0],
+    ld: [-18.4, -16.7],
+    down: [0, -22.1],
+    rd: [18.4, -16.7],
+  };
+  const rules: Sketch['rules'] = [
+    { id: 'r1', type: 'fixed', point: 'o' },
+    { id: 'r2', type: 'horizontal', a: 'o', b: 'right' },
+    { id: 'r3', type: 'horizontal', a: 'o', b: 'left' },
+    { id: 'r4', type: 'vertical', a: 'o', b: 'up' },
+    { id: 'r5', type: 'vertical', a: 'o', b: 'down' },
+    { id: 'r6', type: 'symmetric', a: 'left', b: 'right', line: 'axis' },
+    { id: 'r7', type: 'symmetric', a: 'lu', b: 'ru', line: 'axis' },
+    { id: 'r8', type: 'symmetric', a: 'ld', b: 'rd', line: 'axis' },
+    { id: 'd1', type: 'across', a: 'o', b: 'right', value: 'grip_width*0.44' },
+    { id: 'd2', type: 'up', a: 'o', b: 'up', value: 'grip_width*0.47 - recess_depth' },
+    { id: 'd3', type: 'up', a: 'o', b: 'down', value: '-grip_width*0.41' },
+    { id: 'd4', type: 'across', a: 'o', b: 'ru', value: 'grip_width*0.36' },
+    { id: 'd5', type: 'up', a: 'o', b: 'ru', value: 'grip_width*0.38 - recess_depth' },
+    { id: 'd6', type: 'across', a: 'o', b: 'rd', value: 'grip_width*0.34' },
+    { id: 'd7', type: 'up', a: 'o', b: 'rd', value: '-grip_width*0.31' },
+  ];
+  return {
+    points: Object.entries(at).map(([id, [x, y]]) => ({ id, x, y })),
+    curves: [
+      { id: 'waist', type: 'spline', points: ['right', 'ru', 'up', 'lu', 'left', 'ld', 'down', 'rd'], degree: 3, closed: true },
+      { id: 'axis', type: 'line', a: 'down', b: 'up', help: true },
+      { id: 'level', type: 'line', a: 'left', b: 'right', help: true },
+    ],
+    rules,
+  };
+}
+
+/** The Tansy body: a drawing to go by, sections over dials (the waist a dimensioned sketch), loft, two cuts, flat base and collar, knit, solid, wall. */
 export function tansyBody(): Model {
   const plane = (id: string, name: string, height: string, turn = 0): Step => ({
     id,
@@ -28,38 +73,46 @@ export function tansyBody(): Model {
     dials: [
       { name: 'body_length', formula: '182 mm', unit: 'length', note: 'Foot to collar' },
       { name: 'grip_width', formula: '54 mm', unit: 'length', note: 'Widest part of the grip' },
+      { name: 'shoulder_reach', formula: '0.35', unit: 'number', note: 'How far up the shoulder stands: 0 at the waist, 1 at the collar' },
+      { name: 'recess_depth', formula: '6 mm', unit: 'length', note: 'How far the waist draws in under the thumb' },
       { name: 'wall', formula: '1.2 mm', unit: 'length' },
       { name: 'collar_d', formula: '28 mm', unit: 'length', note: 'Diameter at the pump collar' },
       { name: 'foot_tilt', formula: '2 deg', unit: 'angle', note: 'The foot is cut a little askew so that it stands back' },
     ],
     steps: [
+      { id: 'p-side', tool: 'work-plane', version: 2, name: 'Side', inputs: {}, params: { base: 'xz', offset: [0, 0, '-grip_width*1.1'], size: 200 } },
+      {
+        id: 'pic-side',
+        tool: 'picture',
+        version: 1,
+        name: 'Side drawing',
+        inputs: { plane: pick('p-side') },
+        params: {
+          file: SIDE_PICTURE,
+          size: 'places',
+          // the crosses on the drawing: middle of the foot and of the collar, 182 mm apart
+          a: [420 / 880, 1 - 1130 / 1240],
+          b: [420 / 880, 1 - (1130 - 182 * 5.6) / 1240],
+          between: '182 mm',
+          along: 'y',
+          anchor: 'a',
+          opacity: 0.5,
+        },
+      },
       plane('p-low', 'Grip low', 'body_length*0.2'),
       plane('p-waist', 'Waist', 'body_length*0.48'),
-      plane('p-shoulder', 'Shoulder', 'body_length*0.74'),
+      plane('p-shoulder', 'Shoulder', 'body_length*(0.6 + 0.4*shoulder_reach)'),
       plane('p-neck', 'Neck', 'body_length*0.9'),
       plane('p-collar', 'Collar top', 'body_length+6 mm'),
       ellipse('c-foot', 'Foot section', 'p-foot', 'grip_width*0.46', 'grip_width*0.36'),
       ellipse('c-low', 'Grip section', 'p-low', 'grip_width*0.5', 'grip_width*0.41'),
       {
         id: 'c-waist',
-        tool: 'spline',
+        tool: 'sketch',
         version: 1,
         name: 'Waist section',
         inputs: { plane: pick('p-waist') },
-        params: {
-          closed: true,
-          degree: 3,
-          points: [
-            ['grip_width*0.44', 0],
-            ['grip_width*0.36', 'grip_width*0.27'],
-            [0, 'grip_width*0.36'],
-            ['-grip_width*0.36', 'grip_width*0.27'],
-            ['-grip_width*0.44', 0],
-            ['-grip_width*0.34', '-grip_width*0.31'],
-            [0, '-grip_width*0.41'],
-            ['grip_width*0.34', '-grip_width*0.31'],
-          ],
-        },
+        params: { sketch: waistSketch() },
       },
       ellipse('c-shoulder', 'Shoulder section', 'p-shoulder', 'grip_width*0.47', 'grip_width*0.4'),
       { id: 'c-neck', tool: 'circle', version: 1, name: 'Neck section', inputs: { plane: pick('p-neck') }, params: { centre: [[0, 0]], radius: 'collar_d*0.56' } },
@@ -106,8 +159,15 @@ export function tansyBody(): Model {
     ].flatMap((s): Step[] =>
       s.id === 'p-low' ? [plane('p-foot', 'Foot', '0'), s as Step] : s.id === 'p-cut' ? [{ ...(s as Step), params: { offset: [0, 0, '8 mm'], turns: ['foot_tilt', 0, 0], size: 90 } }] : [s as Step],
     ),
-    pieces: Object.fromEntries(['p-foot', 'p-low', 'p-waist', 'p-shoulder', 'p-neck', 'p-collar', 'p-cut', 'p-top'].map((p) => [`${p}/main`, { hidden: true }])),
-    groups: [],
+    pieces: Object.fromEntries([
+      ['pic-side/main', { group: 'references' }],
+      ...['p-side', 'p-foot', 'p-low', 'p-waist', 'p-shoulder', 'p-neck', 'p-collar', 'p-cut', 'p-top'].map((p) => [`${p}/main`, { group: 'references', hidden: true }]),
+      ...['c-foot', 'c-low', 'c-waist', 'c-shoulder', 'c-neck', 'c-collar'].map((c) => [`${c}/main`, { group: 'sections' }]),
+    ]),
+    groups: [
+      { id: 'references', name: 'References', locked: true },
+      { id: 'sections', name: 'Sections' },
+    ],
     targets: { 'w-body/main/s-body.u0': 'G2' },
   };
 }

@@ -1,6 +1,7 @@
 import { KernelError } from '@ample-skin/core/brep';
 import { emptyModel, type Model, type Step } from '@ample-skin/core/recipe';
 import { tansyBody } from '@ample-skin/demo';
+import { demoAsset } from '@ample-skin/demo/node';
 import { afterAll, describe, expect, it } from 'vitest';
 import { KernelHost, type KernelThread, Session } from './index.ts';
 import { nodeKernel, nodeKernelThread } from './node.ts';
@@ -103,11 +104,13 @@ describe('memory', () => {
 describe('the demo', () => {
   it('Tansy body: every step fine, watertight solid with a wall, smooth seam', async () => {
     const kernel = nodeKernel();
-    const session = new Session(kernel, noAsset);
+    const session = new Session(kernel, demoAsset);
     const model = tansyBody();
     const u = await session.update(model);
-    kernel.close();
     expect(u.steps.filter((s) => s.status !== 'fine').map((s) => `${s.id}: ${s.diagnostics[0]?.message}`)).toEqual([]);
+    const fact = (id: string, label: string) => u.steps.find((s) => s.id === id)?.facts.find((f) => f.label === label)?.value;
+    expect(fact('c-waist', 'freedoms left')).toBe('0');
+    expect(fact('pic-side', 'A to B')).toBe('182 mm');
     const wall = u.pieces.find((p) => p.key === 'w-body/main');
     expect(wall?.kind).toBe('solid');
     expect(wall?.watertight).toBe(true);
@@ -121,7 +124,20 @@ describe('the demo', () => {
         ?.value.replace(/[^\d.]/g, '')
         .replace(/\.$/, ''),
     );
+    // the waist's sketch follows its dials
+    const box = (key: string) => u.pieces.find((p) => p.key === key)?.display?.box;
+    const deeper = await session.update(model, {
+      overrides: new Map([
+        ['recess_depth', 9],
+        ['grip_width', 60],
+      ]),
+    });
+    const now = deeper.pieces.find((p) => p.key === 'c-waist/main')?.display?.box;
+    expect((now?.max[0] ?? 0) / (box('c-waist/main')?.max[0] ?? 1)).toBeCloseTo(60 / 54, 3);
+    expect((now?.max[1] ?? 0) - (box('c-waist/main')?.max[1] ?? 0)).toBeLessThan(-0.1);
+    expect(deeper.steps.filter((s) => s.status !== 'fine').map((s) => s.id)).toEqual([]);
     expect(volume).toBeGreaterThan(25_000);
     expect(volume).toBeLessThan(35_000);
+    kernel.close();
   });
 });

@@ -15,7 +15,7 @@ export interface OnSkin {
 const DEFAULT = 2e-6;
 
 /** Ends meet within the tolerances of the edges they lie on, never less than a hundred-thousandth of the size. */
-const joinWithin = (b: Body) => Math.max(1e-5 * boxSize(bodyBox(b)), ...b.edges.map((e) => Math.min(2 * e.tolerance, 0.05)));
+export const joinWithin = (b: Body) => Math.max(1e-5 * boxSize(bodyBox(b)), ...b.edges.map((e) => Math.min(2 * e.tolerance, 0.05)));
 
 function report(b: Body, list: readonly SkinCurve[], extra: readonly NurbsCurve[] = []): OnSkin {
   let deviation = 0;

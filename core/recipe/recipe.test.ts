@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { TOOLS } from '../tools/index.ts';
-import { applyEdit, type Change, dialValues, emptyModel, evaluateModel, livePieces, type Model, newMemory, parseModel, type RecipeEdit, type Step } from './index.ts';
+import { applyEdit, type Change, dialValues, emptyModel, evaluateModel, livePieces, type Model, newMemory, parseModel, type RecipeEdit, type Step, standings } from './index.ts';
 
 const step = (id: string, tool: string, params: Record<string, unknown> = {}, inputs: Record<string, string[]> = {}): Step => ({
   id,
@@ -30,6 +30,9 @@ describe('edits', () => {
     fc.record({ type: fc.constant('setStep' as const), id: fc.constantFrom('a', 'b', 'l'), muted: fc.boolean(), params: fc.record({ radius: fc.integer() }) }),
     fc.record({ type: fc.constant('setDial' as const), name: fc.constant('r'), dial: fc.constant({ name: 'r', formula: '7', unit: 'length' as const }) }),
     fc.record({ type: fc.constant('setTarget' as const), key: fc.constantFrom('x', 'y'), target: fc.constantFrom('G1' as const, 'G2' as const, null) }),
+    fc
+      .record({ type: fc.constant('setGroup' as const), id: fc.constantFrom('g', 'h'), group: fc.constantFrom(null, 'one', 'two') })
+      .map(({ id, group, type }) => ({ type, id, group: group && { id, name: group, hidden: group === 'one' } })),
     fc.record({ type: fc.constant('setPiece' as const), key: fc.constant('a/main'), look: fc.record({ hidden: fc.boolean() }) }),
   );
   it('the inverse brings back exactly what was there', () =>
@@ -141,5 +144,51 @@ describe('evaluation', () => {
     const live = livePieces(m, await run(m), TOOLS).map((p) => p.key);
     expect(live).toContain('m/main');
     expect(live).not.toContain('l/main');
+  });
+});
+
+describe('groups', () => {
+  const grouped = (): Model => ({
+    ...model(
+      step('a', 'circle'),
+      step('e', 'extrude', {}, { profile: ['a'] }),
+      step('t', 'trim', {}, { target: ['e'], cutters: ['a'] }),
+      step('m', 'move', {}, { pieces: ['t', 'a'] }),
+      step('other', 'circle'),
+    ),
+    groups: [
+      { id: 'g', name: 'Tubes', colour: '#112233', locked: true },
+      { id: 'h', name: 'Lines', hidden: true },
+    ],
+    pieces: { 'e/main': { group: 'g' }, 'a/main': { group: 'h', colour: '#445566' } },
+  });
+  it('what a group says holds for its pieces, and a piece that says otherwise has its way', () => {
+    const of = standings(grouped(), TOOLS);
+    expect(of('e/main')).toMatchObject({ group: { name: 'Tubes' }, locked: true, hidden: false, colour: '#112233' });
+    expect(of('a/main')).toMatchObject({ group: { name: 'Lines' }, locked: false, hidden: true, colour: '#445566' });
+    expect(of('other/main')).toEqual({ name: undefined, group: undefined, hidden: false, locked: false, colour: undefined });
+  });
+  it('a piece made out of another stays in its group; several go each to their own', () => {
+    const of = standings(grouped(), TOOLS);
+    expect(of('t/main').group?.id).toBe('g');
+    expect([of('m/main').group?.id, of('m/part2').group?.id]).toEqual(['g', 'h']);
+    // taken out by hand: an empty group is a word of its own
+    const out = { ...grouped(), pieces: { ...grouped().pieces, 't/main': { group: '' } } };
+    expect(standings(out, TOOLS)('t/main').group).toBeUndefined();
+    expect(standings(out, TOOLS)('m/main').group).toBeUndefined();
+  });
+  it('a group that is gone leaves its pieces as they are; recipes from before groups open', () => {
+    const r = applyEdit(grouped(), { label: 'x', changes: [{ type: 'setGroup', id: 'h', group: null }] });
+    if (!r.ok) throw new Error(r.message);
+    expect(standings(r.model, TOOLS)('a/main')).toMatchObject({ group: undefined, hidden: false, colour: '#445566' });
+    expect(applyEdit(r.model, { label: 'x', changes: [{ type: 'setGroup', id: 'h', group: null }] })).toEqual({ ok: false, message: 'the group is gone already' });
+    const { groups: _, ...before } = grouped();
+    const parsed = parseModel(before);
+    expect(parsed.ok && parsed.model.groups).toEqual([]);
+  });
+  it('the name a person gave goes into what is written', async () => {
+    const m: Model = { ...cone(), steps: [...cone().steps, step('x', 'export', {}, { pieces: ['l'] })], pieces: { 'l/main': { name: 'Nozzle' } } };
+    const r = await run(m, newMemory(), { files: new Set(['x']) });
+    expect(new TextDecoder().decode(r.steps.get('x')?.files[0].data)).toContain("PRODUCT('Nozzle'");
   });
 });

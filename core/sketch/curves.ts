@@ -1,5 +1,5 @@
 import { type Frame, toWorld, type Vec3 } from '../math/index.ts';
-import { circleCurve, clampedKnots, lineCurve, makeCurve, type NurbsCurve, smoothArc } from '../nurbs/index.ts';
+import { circleCurve, controlPointCurve, lineCurve, type NurbsCurve, smoothArc } from '../nurbs/index.ts';
 import type { Sketch } from './model.ts';
 
 /** Exact curves of a sketch in space, help lines left out; each with the id it came from. */
@@ -36,8 +36,7 @@ export function sketchCurves(s: Sketch, frame: Frame): { id: string; curve: Nurb
         return [{ id: c.id, curve: smoothArc({ origin: place(c.c), x, y, z: frame.z }, r, c.r) }];
       }
       case 'spline': {
-        const degree = Math.min(c.degree, c.points.length - 1);
-        return [{ id: c.id, curve: makeCurve(degree, c.points.map(place), clampedKnots(c.points.length, degree)) }];
+        return c.closed && c.points.length < 3 ? [] : [{ id: c.id, curve: controlPointCurve(c.points.map(place), c.degree, !!c.closed) }];
       }
     }
   });

@@ -20,7 +20,8 @@ export const sketchCurve = z.discriminatedUnion('type', [
   z.object({ id, type: z.literal('arc'), c: id, a: id, b: id, help: z.boolean().optional() }),
   /** `a` is the end of the first half axis, `r` the second half axis. */
   z.object({ id, type: z.literal('ellipse'), c: id, a: id, r: z.number().positive(), help: z.boolean().optional() }),
-  z.object({ id, type: z.literal('spline'), points: z.array(id).min(2).max(200), degree: z.number().int().min(1).max(7), help: z.boolean().optional() }),
+  /** By control points; a closed one is smooth all round. */
+  z.object({ id, type: z.literal('spline'), points: z.array(id).min(2).max(200), degree: z.number().int().min(1).max(7), closed: z.boolean().optional(), help: z.boolean().optional() }),
 ]);
 export const sketchRule = z.discriminatedUnion('type', [
   z.object({ id, type: z.literal('coincident'), a: id, b: id }),

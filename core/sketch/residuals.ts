@@ -106,7 +106,7 @@ export function residualsOf(s: Sketch, u: Unknowns, values: ReadonlyMap<number, 
     }
     return undefined;
   };
-  const endsOf = (c: SketchCurve): string[] => (c.type === 'line' || c.type === 'arc' ? [c.a, c.b] : c.type === 'spline' ? [c.points[0], c.points[c.points.length - 1]] : []);
+  const endsOf = (c: SketchCurve): string[] => (c.type === 'line' || c.type === 'arc' ? [c.a, c.b] : c.type === 'spline' && !c.closed ? [c.points[0], c.points[c.points.length - 1]] : []);
   const near = (p: string, q: string) => Math.hypot(start[P(p)] - start[P(q)], start[P(p) + 1] - start[P(q) + 1]);
   const sharedEnd = (a: SketchCurve, b: SketchCurve): [string, string] | undefined => {
     const joined = new Set(s.rules.flatMap((r) => (r.type === 'coincident' ? [`${r.a}|${r.b}`, `${r.b}|${r.a}`] : [])));

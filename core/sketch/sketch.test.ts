@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { WORLD } from '../math/index.ts';
-import { arcLength, curvatureAt, domain } from '../nurbs/index.ts';
+import { distance, WORLD } from '../math/index.ts';
+import { arcLength, curvatureAt, derivativesAt, domain, knotRuns } from '../nurbs/index.ts';
 import { emptySketch, pinEverything, type Sketch, type SketchRule, sketchCurves, sketchProblem, solveSketch } from './index.ts';
 
 const point = (id: string, x: number, y: number) => ({ id, x, y });
@@ -244,4 +244,26 @@ describe('many rules', () => {
       }),
       { numRuns: 60 },
     ));
+});
+
+it('a closed spline of a sketch is smooth all round and stays so when a rule moves its points', () => {
+  const n = 7;
+  const points = Array.from({ length: n }, (_, i) => ({ id: `p${i}`, x: 20 * Math.cos((2 * Math.PI * i) / n), y: 12 * Math.sin((2 * Math.PI * i) / n) }));
+  const spline: Sketch['curves'][number] = { id: 's', type: 'spline', points: points.map((p) => p.id), degree: 3, closed: true };
+  const rules: Sketch['rules'] = [
+    { id: 'f', type: 'fixed', point: 'p0' },
+    { id: 'd', type: 'distance', a: 'p0', b: 'p3', value: 50 },
+  ];
+  const r = solveSketch({ points, curves: [spline], rules });
+  expect(r.solved).toBe(true);
+  const [{ curve }] = sketchCurves(r.sketch, WORLD);
+  const [a, b] = domain(curve);
+  const [start, end] = [derivativesAt(curve, a, 2), derivativesAt(curve, b, 2)];
+  for (let k = 0; k < 3; k++) expect(distance(start[k], end[k])).toBeLessThan(1e-9 * (1 + Math.hypot(...start[k])));
+  // inside the hull of its points, and nowhere a kink
+  expect(
+    knotRuns(curve.knots, curve.degree)
+      .multiplicities.slice(1, -1)
+      .every((m) => m === 1),
+  ).toBe(true);
 });

@@ -99,7 +99,7 @@ export default defineTool({
         ? [{ label: 'Scale by A to B', params: { size: 'places' } }]
         : [];
     return {
-      outputs: { main: { kind: 'picture', asset: p.file, mime: r.mime, frame, width, height: width * ratio, flipped: p.flipped, opacity: p.opacity, label: asset.name.replace(/\.[^.]*$/, '') } },
+      outputs: { main: { kind: 'picture', asset: p.file, mime: r.mime, frame, width, height: width * ratio, flipped: p.flipped, opacity: p.opacity } },
       marks,
       actions,
       facts: [

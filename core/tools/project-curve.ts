@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { projectAlong, pull } from '../curves/index.ts';
+import type { Body } from '../brep/index.ts';
+import { chainsOf, joinWithin, type OnSkin, projectAlong, pull } from '../curves/index.ts';
 import { dot, formatNumber, type Vec3 } from '../math/index.ts';
 import { domain, planeOf, pointAt } from '../nurbs/index.ts';
 import { chainsResult, defineTool, failure, inputBody, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
@@ -76,7 +77,7 @@ export default defineTool({
     const place = (c: (typeof curves)[number]) => pointAt(c, (domain(c)[0] + domain(c)[1]) / 2);
     if (p.direction === 'normals') {
       const found = curves.map((c) => pull(body, c, p.side, { faces, tolerance: p.tolerance }));
-      const chains = found.flatMap((f) => f.chains.map((c) => c.curves));
+      const chains = endToEnd(found, body);
       if (!chains.length) return failure('misses', 'No normal of the skin meets the curves on that side', curves.map(place));
       return chainsResult(chains, { facts: facts(found) });
     }
@@ -84,7 +85,7 @@ export default defineTool({
     if (typeof d === 'string') return failure('direction', d);
     const found = curves.map((c) => projectAlong(body, c, d, p.side, { faces, tolerance: p.tolerance }));
     const miss = curves.filter((_, i) => !found[i].chains.length);
-    const chains = found.flatMap((f) => f.chains.map((c) => c.curves));
+    const chains = endToEnd(found, body);
     if (!chains.length) return failure('misses', 'Seen along this direction the curves miss the skin: choose another direction, or move them', curves.map(place));
     return chainsResult(chains, {
       facts: facts(found),
@@ -93,6 +94,12 @@ export default defineTool({
     });
   },
 });
+/** What came of neighbouring curves is one chain again where it meets. */
+const endToEnd = (list: readonly OnSkin[], body: Body) =>
+  chainsOf(
+    list.flatMap((f) => f.chains.flatMap((c) => c.curves)),
+    joinWithin(body),
+  ).map((c) => c.curves);
 const facts = (list: readonly { deviation: number; points: number }[]) => [
   { label: 'on the skin within', value: `${formatNumber(Math.max(...list.map((f) => f.deviation)), 8)} mm` },
   { label: 'control points', value: String(list.reduce((n, f) => n + f.points, 0)) },

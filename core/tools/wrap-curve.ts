@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { wrapCurves } from '../curves/index.ts';
+import { chainsOf, wrapCurves } from '../curves/index.ts';
 import { DEG, type Frame, formatNumber, frameFromNormal } from '../math/index.ts';
 import { closestOnSurface, planeOf, surfaceNormal } from '../nurbs/index.ts';
 import { chainsResult, defineTool, failure, inputBody, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
@@ -43,7 +43,8 @@ export default defineTool({
     const r = wrapCurves(body, input.face, curves, plane, { tolerance: p.tolerance, turn: p.turn * DEG });
     if (!r.ok) return failure('cannot-wrap', r.message, r.place && [r.place]);
     return chainsResult(
-      r.curves.map((c) => [c]),
+      // neighbours that met flat meet again on the skin
+      chainsOf(r.curves, 1e-5).map((c) => c.curves),
       {
         facts: [
           { label: 'lengths kept within', value: `${formatNumber(100 * r.lengthError, 6)} %` },

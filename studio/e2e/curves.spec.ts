@@ -14,7 +14,7 @@ const lookDown = (page: Parameters<typeof screen>[0]) =>
 
 test('a dimensioned profile: drawn, pinned, driven by a dial; the solid follows', async ({ page, request }) => {
   const bad = watch(page);
-  await page.goto(`/model/${await make(request, 'Profile', [], [{ name: 'width', formula: '40 mm', unit: 'length' }])}`);
+  await page.goto(`/model/${await make(request, 'Profile', [], [{ name: 'width', formula: '100 mm', unit: 'length' }])}`);
   await settled(page);
   await lookDown(page);
   await tool(page, 'Sketch');
@@ -48,13 +48,13 @@ test('a dimensioned profile: drawn, pinned, driven by a dial; the solid follows'
   await settled(page);
   await keep(page);
   const volume = async () => volumeOf((await live(page)).find((p) => p.kind === 'solid')?.facts ?? {});
-  expect(await volume()).toBeCloseTo(40 * 25 * 20, 2);
-  // the dial goes from 40 to 50
+  expect(await volume()).toBeCloseTo(100 * 25 * 20, 2);
+  // the dial goes from 100 to 125
   await page.getByRole('tab', { name: /^Dials/ }).click();
-  await page.getByLabel('width', { exact: true }).fill('50 mm');
+  await page.getByLabel('width', { exact: true }).fill('125 mm');
   await page.getByLabel('width', { exact: true }).press('Enter');
   await settled(page);
-  expect(await volume()).toBeCloseTo(50 * 25 * 20, 2);
+  expect(await volume()).toBeCloseTo(125 * 25 * 20, 2);
   // a contradiction is told in words, and undone
   await page.getByRole('tab', { name: 'Build sheet' }).click();
   await page.locator('.row', { hasText: 'Sketch' }).click();
@@ -72,10 +72,10 @@ test('a dimensioned profile: drawn, pinned, driven by a dial; the solid follows'
   await page.keyboard.press('Control+z');
   await page.keyboard.press('Control+z');
   await settled(page);
-  expect(await volume()).toBeCloseTo(50 * 25 * 20, 2);
+  expect(await volume()).toBeCloseTo(125 * 25 * 20, 2);
   await page.reload();
   await settled(page);
-  expect(await volume()).toBeCloseTo(50 * 25 * 20, 2);
+  expect(await volume()).toBeCloseTo(125 * 25 * 20, 2);
   await noErrors(page, bad);
 });
 
@@ -130,10 +130,52 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
   await tool(page, 'Outline');
   await clickAt(page, [20 * Math.sin(0.1), -20 * Math.cos(0.1), 12]);
   await card(page).getByRole('radio', { name: 'x', exact: true }).click();
+  await card(page).getByRole('switch', { name: 'Rims too' }).click();
   await settled(page);
   await expect(card(page)).toContainText('control points');
   await keep(page);
 
+  // the parting line cuts the tube in two; the badge cuts its own piece out
+  const areas = async () =>
+    (await live(page))
+      .filter((p) => p.kind === 'skin')
+      .map((p) => Number((p.facts.area ?? '').replace(' mm²', '')))
+      .sort((a, b) => a - b);
+  const whole = 2 * Math.PI * 20 * 60;
+  const split = async (cutters: readonly string[]) => {
+    await stage(page, 'Joins');
+    await tool(page, 'Trim');
+    await pieces();
+    await row('Tube');
+    await page.getByRole('tab', { name: 'Build sheet' }).click();
+    await expect(card(page).locator('[data-slot="target"] .pick')).toHaveCount(1);
+    if ((await card(page).locator('[data-slot="cutters"]').getAttribute('data-active')) !== 'true') await card(page).locator('[data-slot="cutters"]').click();
+    await pieces();
+    for (const c of cutters) await row(c);
+    await page.getByRole('tab', { name: 'Build sheet' }).click();
+    await expect(card(page).locator('[data-slot="cutters"] .pick')).toHaveCount(cutters.length);
+    await card(page).getByRole('radio', { name: 'Split only' }).click();
+    await card(page).getByLabel('Curves cut along').selectOption('normal');
+    await settled(page);
+    await keep(page);
+  };
+  await split(['Project']);
+  const badge = await areas();
+  expect(badge.length).toBe(2);
+  expect(badge[0] + badge[1]).toBeCloseTo(whole, 0);
+  // 14 by 20 with corners of 3, bent round a radius of 20: seen along the normal of the plane, the width becomes an arc
+  expect(badge[0]).toBeGreaterThan(14 * 20 - (4 - Math.PI) * 9);
+  expect(badge[0]).toBeLessThan(40 * Math.asin(7 / 20) * 20);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  await split(['Outline', 'Outline · part2']);
+  const halves = await areas();
+  expect(halves.length).toBe(2);
+  for (const a of halves) expect(a).toBeCloseTo(whole / 2, 0);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+
+  await stage(page, 'Curves');
   await pieces();
   await row('Ring');
   await page.getByRole('tab', { name: 'Comb' }).click();

@@ -16,7 +16,7 @@ const NEXT: Record<SketchTool, string> = {
   arc: 'Click centre, start, end (counter-clockwise)',
   circle: 'Click the centre, then the size',
   ellipse: 'Click the middle, the end of one axis, the other size',
-  spline: 'Click control points; Esc ends the spline',
+  spline: 'Click control points; the first again closes it, Esc ends it',
   point: 'Click points',
 };
 

@@ -114,10 +114,12 @@ export function clickSketch(at: readonly [number, number], hit: string | undefin
     }
     next = hit && from ? [] : [p];
   } else if (tool === 'spline') {
-    const p = place();
     const [current, ...rest] = list;
     const curve = s.curves.find((c) => c.id === current);
-    if (curve?.type === 'spline') {
+    const home = curve?.type === 'spline' && curve.points.length > 2 && hit === curve.points[0];
+    const p = place();
+    if (curve?.type === 'spline' && home) s = { ...s, curves: s.curves.map((c) => (c === curve ? { ...curve, closed: true } : c)) };
+    else if (curve?.type === 'spline') {
       s = { ...s, curves: s.curves.map((c) => (c === curve ? { ...curve, points: [...curve.points, p] } : c)) };
       next = [...list];
     } else if (current && current !== p) {
@@ -306,7 +308,7 @@ export function offers(s: Sketch, chosen: readonly string[]): { label: string; r
     offer('Equal', { type: 'equal', a: o[0], b: o[1] });
     offer('Concentric', { type: 'concentric', a: o[0], b: o[1] });
   }
-  if (c.length === 2 && l.length < 2) {
+  if (c.length === 2 && l.length < 2 && !s.curves.some((q) => c.includes(q.id) && q.type === 'spline' && q.closed)) {
     offer('Tangent', { type: 'tangent', a: c[0], b: c[1] });
     offer('Curvature', { type: 'smooth', a: c[0], b: c[1] });
   }
