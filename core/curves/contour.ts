@@ -8,6 +8,10 @@ export interface Field {
   readonly at: (face: number, u: number, v: number, out: Float64Array) => void;
   /** Values below this count as zero when a place is accepted. */
   readonly zero: number;
+  /** The same from point and first derivatives (layout of `evaluateSurface` with order 1), for fields that need no more: saves an evaluation. */
+  readonly fromJet?: (jet: Float64Array, out: Float64Array) => void;
+  /** Value alone at a point of the body, for fields that hang on the point only. */
+  readonly atPoint?: (x: number, y: number, z: number) => number;
 }
 /** A smooth curve on one face. `place` gives the exact place by the curve's own parameter (a length). */
 export interface SkinCurve {
@@ -108,43 +112,60 @@ function atPole(f: Face, p: Crossing, neighbour: Crossing, size: number): Crossi
   return p;
 }
 
-function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet<number>): Trail[] {
-  const out: Trail[] = [];
-  const value = new Float64Array(3);
-  // intervals of edges by the pair of shared points that bounds them
+/** What is the same for every field that is looked for on a mesh. */
+interface Looks {
+  /** Intervals of edges by the pair of shared points that bounds them. */
+  readonly stretch: ReadonlyMap<string, { edge: number; a: number; b: number }>;
+  /** Triangles of each face, node by node, and sides that only one of them has. */
+  readonly faces: readonly { readonly triangles: Uint32Array; readonly border: ReadonlySet<string> }[];
+}
+const looks = new WeakMap<BodyMesh, Looks>();
+function looksOf(b: Body, mesh: BodyMesh): Looks {
+  const known = looks.get(mesh);
+  if (known) return known;
   const stretch = new Map<string, { edge: number; a: number; b: number }>();
   b.edges.forEach((e, i) => {
     const [first, count] = [mesh.edgeRanges[2 * i], mesh.edgeRanges[2 * i + 1]];
     if (e.degenerate) return;
     for (let k = first; k + 1 < first + count; k++) stretch.set(pair(mesh.edgeShared[k], mesh.edgeShared[k + 1]), { edge: i, a: mesh.edgeAt[k], b: mesh.edgeAt[k + 1] });
   });
+  const faces = b.faces.map((_, face) => {
+    const [first, count] = [mesh.faceRanges[2 * face], mesh.faceRanges[2 * face + 1]];
+    const list = Array.from(mesh.indices.subarray(first, first + count));
+    for (let t = 0; t < mesh.collapsed.length; t += 4) if (mesh.collapsed[t] === face) list.push(mesh.collapsed[t + 1], mesh.collapsed[t + 2], mesh.collapsed[t + 3]);
+    const border = new Set<string>();
+    for (let t = 0; t < list.length; t += 3)
+      for (let k = 0; k < 3; k++) {
+        const key = pair(list[t + k], list[t + ((k + 1) % 3)]);
+        if (!border.delete(key)) border.add(key);
+      }
+    return { triangles: Uint32Array.from(list), border };
+  });
+  const made = { stretch, faces };
+  looks.set(mesh, made);
+  return made;
+}
+
+function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet<number>): Trail[] {
+  const out: Trail[] = [];
+  const value = new Float64Array(3);
+  const { stretch, faces } = looksOf(b, mesh);
+  // 0 is not known yet; nodes that lie on the zero set count as one side, whatever rounding says
+  const sign = new Int8Array(mesh.positions.length / 3);
   b.faces.forEach((f, face) => {
     if (only && !only.has(face)) return;
-    const [first, count] = [mesh.faceRanges[2 * face], mesh.faceRanges[2 * face + 1]];
-    const sign = new Map<number, number>();
-    const signOf = (n: number) => {
-      let s = sign.get(n);
-      if (s === undefined) {
-        field.at(face, mesh.uv[2 * n], mesh.uv[2 * n + 1], value);
-        // nodes that lie on the zero set count as one side, whatever rounding says
-        s = value[0] >= -ON_NODE ? 1 : -1;
-        sign.set(n, s);
-      }
-      return s;
+    const { triangles, border: open } = faces[face];
+    const signOf = (n: number): number => {
+      if (sign[n]) return sign[n];
+      if (field.atPoint) value[0] = field.atPoint(mesh.positions[3 * n], mesh.positions[3 * n + 1], mesh.positions[3 * n + 2]);
+      else field.at(face, mesh.uv[2 * n], mesh.uv[2 * n + 1], value);
+      return (sign[n] = value[0] >= -ON_NODE ? 1 : -1);
     };
     const places = new Map<string, Crossing | undefined>();
     const links = new Map<string, string[]>();
     const border = new Set<string>();
-    const uses = new Map<string, number>();
-    const triangles: number[][] = [];
-    for (let t = first; t < first + count; t += 3) triangles.push([mesh.indices[t], mesh.indices[t + 1], mesh.indices[t + 2]]);
-    for (let t = 0; t < mesh.collapsed.length; t += 4) if (mesh.collapsed[t] === face) triangles.push([mesh.collapsed[t + 1], mesh.collapsed[t + 2], mesh.collapsed[t + 3]]);
-    for (const n of triangles)
-      for (let k = 0; k < 3; k++) {
-        const key = pair(n[k], n[(k + 1) % 3]);
-        uses.set(key, (uses.get(key) ?? 0) + 1);
-      }
-    for (const n of triangles) {
+    for (let t = 0; t < triangles.length; t += 3) {
+      const n = [triangles[t], triangles[t + 1], triangles[t + 2]];
       if (signOf(n[0]) === signOf(n[1]) && signOf(n[1]) === signOf(n[2])) continue;
       const ends: string[] = [];
       for (let k = 0; k < 3; k++) {
@@ -152,7 +173,7 @@ function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet<number
         if (signOf(a) === signOf(c)) continue;
         const key = pair(a, c);
         if (!places.has(key)) {
-          const on = uses.get(key) === 1 ? stretch.get(pair(mesh.shared[a], mesh.shared[c])) : undefined;
+          const on = open.has(key) ? stretch.get(pair(mesh.shared[a], mesh.shared[c])) : undefined;
           if (on) border.add(key);
           places.set(key, (on && onEdge(b, f, face, on, field, mesh, a)) ?? between(field, face, mesh, a, c));
         }
@@ -189,8 +210,8 @@ const pair = (a: number, c: number) => (a < c ? `${a},${c}` : `${c},${a}`);
 /** A node this near to the zero set lies on it. */
 const ON_NODE = 1e-11;
 const probe = new Float64Array(3);
-/** Root of g on [0, 1] with a change of sign, by bisection and the secant through the ends (Illinois rule). */
-function root(g: (x: number) => number): number {
+/** Root of g on [0, 1] with a change of sign, by bisection and the secant through the ends (Illinois rule); values within `enough` will do. */
+function root(g: (x: number) => number, enough = 0): number {
   let [a, c] = [0, 1];
   let [fa, fc] = [g(0), g(1)];
   if (Math.abs(fa) <= ON_NODE) return 0;
@@ -199,7 +220,7 @@ function root(g: (x: number) => number): number {
     let x = (a * fc - c * fa) / (fc - fa);
     if (!(x > a && x < c) || k % 4 === 3) x = (a + c) / 2;
     const fx = g(x);
-    if (fx === 0) return x;
+    if (Math.abs(fx) <= enough) return x;
     if (fx > 0 === fc > 0) {
       c = x;
       fc = fx;
@@ -218,7 +239,8 @@ function between(field: Field, face: number, mesh: BodyMesh, a: number, c: numbe
     field.at(face, ua + (uc - ua) * x, va + (vc - va) * x, probe);
     return probe[0];
   };
-  const x = root(g);
+  // inside a face the place is only a start: it is settled later
+  const x = root(g, 0.5 * field.zero);
   return Math.abs(g(x)) < field.zero ? { u: ua + (uc - ua) * x, v: va + (vc - va) * x } : undefined;
 }
 function onEdge(b: Body, f: Face, face: number, on: { edge: number; a: number; b: number }, field: Field, mesh: BodyMesh, node: number): Crossing | undefined {
@@ -245,31 +267,32 @@ function onEdge(b: Body, f: Face, face: number, on: { edge: number; a: number; b
 }
 
 const jet = new Float64Array(12);
+const found = new Float64Array(3);
 /** Newton steps to the zero set, across it in the metric of the surface. */
 function settle(f: Face, face: number, field: Field, u0: number, v0: number): { u: number; v: number; point: Vec3; off: number } {
   let [u, v] = [u0, v0];
-  const value = new Float64Array(3);
   const { knotsU, knotsV } = f.surface;
-  const clampU = (x: number) => Math.min(knotsU[knotsU.length - 1], Math.max(knotsU[0], x));
-  const clampV = (x: number) => Math.min(knotsV[knotsV.length - 1], Math.max(knotsV[0], x));
-  for (let k = 0; k < 12; k++) {
-    field.at(face, u, v, value);
-    if (Math.abs(value[0]) < 1e-13) break;
+  const [ua, ub, va, vb] = [knotsU[0], knotsU[knotsU.length - 1], knotsV[0], knotsV[knotsV.length - 1]];
+  for (let k = 0; ; k++) {
     evaluateSurface(f.surface, u, v, 1, jet);
-    const dot = (a: number, c: number) => jet[a] * jet[c] + jet[a + 1] * jet[c + 1] + jet[a + 2] * jet[c + 2];
-    const [E, F, G] = [dot(6, 6), dot(6, 3), dot(3, 3)];
+    if (field.fromJet) field.fromJet(jet, found);
+    else field.at(face, u, v, found);
+    if (k === 12 || Math.abs(found[0]) < 1e-13) break;
+    const E = jet[6] * jet[6] + jet[7] * jet[7] + jet[8] * jet[8];
+    const F = jet[6] * jet[3] + jet[7] * jet[4] + jet[8] * jet[5];
+    const G = jet[3] * jet[3] + jet[4] * jet[4] + jet[5] * jet[5];
     const D = E * G - F * F;
     if (!(D > 0)) break;
-    const [gu, gv] = [(G * value[1] - F * value[2]) / D, (E * value[2] - F * value[1]) / D];
-    const slope = value[1] * gu + value[2] * gv;
+    const [gu, gv] = [(G * found[1] - F * found[2]) / D, (E * found[2] - F * found[1]) / D];
+    const slope = found[1] * gu + found[2] * gv;
     if (!(slope > 1e-30)) break;
-    const step = value[0] / slope;
-    u = clampU(u - step * gu);
-    v = clampV(v - step * gv);
+    const step = found[0] / slope;
+    const [u1, v1] = [Math.min(ub, Math.max(ua, u - step * gu)), Math.min(vb, Math.max(va, v - step * gv))];
+    // rounding keeps it from coming nearer
+    if (u1 === u && v1 === v) break;
+    [u, v] = [u1, v1];
   }
-  field.at(face, u, v, value);
-  evaluateSurface(f.surface, u, v, 0, jet);
-  return { u, v, point: [jet[0], jet[1], jet[2]], off: Math.abs(value[0]) };
+  return { u, v, point: [jet[0], jet[1], jet[2]], off: Math.abs(found[0]) };
 }
 
 /** A trail made dense and even on the zero set, cut and split as asked, fitted piece by piece. */
@@ -352,10 +375,12 @@ function smooth(b: Body, trail: Trail, field: Field, size: number, o: ContourOpt
   return ranges.flatMap(([a, c]): SkinCurve[] => {
     const wrapped = (s: number) => place(s > length ? s - length : s);
     const closed = trail.closed && c - a >= length * (1 - 1e-9);
-    const seeds = breaksAlong({ total: c - a, near: (s) => s }, (s) => {
-      const p = wrapped(a + s);
-      return [{ s: f.surface, uv: [p.u, p.v] as const }];
-    });
+    // where it crosses the surface's knots the dense places are near enough: they need not be settled anew
+    const rough = (s: number): readonly [number, number] => {
+      const x = s > length ? s - length : s;
+      return !trail.closed && (x <= 0 || x >= length) ? (x <= 0 ? [kept[0].u, kept[0].v] : [last.u, last.v]) : along.at(x);
+    };
+    const seeds = breaksAlong({ total: c - a, near: (s) => s }, (s) => [{ s: f.surface, uv: rough(a + s) }]);
     const fit = (closed ? fitPeriodic : fitFunction)(
       (s, out) => {
         out.set(wrapped(a + s).point);

@@ -7,13 +7,21 @@ const jet = new Float64Array(27);
 
 /** Signed distance from a plane, mm. */
 export function planeField(b: Body, frame: Frame): Field {
+  const [ox, oy, oz] = frame.origin;
+  const [zx, zy, zz] = frame.z;
+  const atPoint = (x: number, y: number, z: number) => (x - ox) * zx + (y - oy) * zy + (z - oz) * zz;
+  const fromJet = (j: Float64Array, out: Float64Array) => {
+    out[0] = atPoint(j[0], j[1], j[2]);
+    out[1] = j[6] * zx + j[7] * zy + j[8] * zz;
+    out[2] = j[3] * zx + j[4] * zy + j[5] * zz;
+  };
   return {
     zero: 1e-9,
+    atPoint,
+    fromJet,
     at(face, u, v, out) {
       evaluateSurface(b.faces[face].surface, u, v, 1, jet);
-      out[0] = (jet[0] - frame.origin[0]) * frame.z[0] + (jet[1] - frame.origin[1]) * frame.z[1] + (jet[2] - frame.origin[2]) * frame.z[2];
-      out[1] = jet[6] * frame.z[0] + jet[7] * frame.z[1] + jet[8] * frame.z[2];
-      out[2] = jet[3] * frame.z[0] + jet[4] * frame.z[1] + jet[5] * frame.z[2];
+      fromJet(jet, out);
     },
   };
 }
@@ -143,14 +151,19 @@ export function curtain(curve: NurbsCurve, direction: Vec3): Curtain {
   };
 }
 export function curtainField(b: Body, c: Curtain): Field {
+  const fromJet = (j: Float64Array, out: Float64Array) => {
+    const f = c.foot([j[0], j[1], j[2]]);
+    out[0] = f.distance;
+    out[1] = j[6] * f.normal[0] + j[7] * f.normal[1] + j[8] * f.normal[2];
+    out[2] = j[3] * f.normal[0] + j[4] * f.normal[1] + j[5] * f.normal[2];
+  };
   return {
     zero: 1e-7,
+    atPoint: (x, y, z) => c.foot([x, y, z]).distance,
+    fromJet,
     at(face, u, v, out) {
       evaluateSurface(b.faces[face].surface, u, v, 1, jet);
-      const f = c.foot([jet[0], jet[1], jet[2]]);
-      out[0] = f.distance;
-      out[1] = jet[6] * f.normal[0] + jet[7] * f.normal[1] + jet[8] * f.normal[2];
-      out[2] = jet[3] * f.normal[0] + jet[4] * f.normal[1] + jet[5] * f.normal[2];
+      fromJet(jet, out);
     },
   };
 }

@@ -28,7 +28,7 @@ export function standings(model: Model, tools: ReadonlyMap<string, Tool>): (key:
     if (step && tool && depth < 200 && (own?.group === undefined || own.colour === undefined)) {
       const all = Object.entries(tool.slots).flatMap(([name, slot]) => (slot.consumes ? (step.inputs[name] ?? []) : []));
       const output = key.slice(key.indexOf('/') + 1);
-      const taken = all[output === 'main' ? 0 : Number(output.replace('part', '')) - 1] ?? all[0];
+      const taken = all[Number(/\d+$/.exec(output)?.[0] ?? 1) - 1] ?? all[0];
       if (taken && taken.step !== step.id) from = inherited(pieceKey(taken.step, taken.output), depth + 1);
     }
     const r = { group: own?.group ?? from.group, colour: own?.colour ?? from.colour };
