@@ -10,6 +10,8 @@ export interface Field {
   readonly zero: number;
   /** The same from point and first derivatives (layout of `evaluateSurface` with order 1), for fields that need no more: saves an evaluation. */
   readonly fromJet?: (jet: Float64Array, out: Float64Array) => void;
+  /** Branches of the zero set may cross: there the derivatives vanish too. */
+  readonly crosses?: boolean;
   /** Value alone at a point of the body, for fields that hang on the point only. */
   readonly atPoint?: (x: number, y: number, z: number) => number;
 }
@@ -56,6 +58,7 @@ export function contour(b: Body, field: Field, options: ContourOptions): SkinCur
   const mesh = lookingMesh(b, options.chord ?? size / 1500, Math.min(size / 40, options.reach ?? Infinity));
   return trails(b, mesh, field, options.faces)
     .flatMap((t) => apartAtPoles(b.faces[t.face], t, size))
+    .flatMap((t) => (field.crosses ? apartAtCrossings(b.faces[t.face], t, field, Math.min(size / 40, options.reach ?? Infinity)) : [t]))
     .flatMap((t) => smooth(b, t, field, size, options));
 }
 
@@ -267,6 +270,80 @@ function onEdge(b: Body, f: Face, face: number, on: { edge: number; a: number; b
 }
 
 const jet = new Float64Array(12);
+/**
+ * Where branches of the zero set cross, both derivatives vanish (a saddle of the field), and the mesh pairs the branches as it happens to lie.
+ * Trails that come near such a place end there; `reach` is the size of the mesh's triangles.
+ */
+function apartAtCrossings(f: Face, t: Trail, field: Field, reach: number): Trail[] {
+  const value = new Float64Array(3);
+  const { knotsU, knotsV } = f.surface;
+  const [ua, ub, va, vb] = [knotsU[0], knotsU[knotsU.length - 1], knotsV[0], knotsV[knotsV.length - 1]];
+  const steep = (p: Crossing): number => {
+    field.at(t.face, p.u, p.v, value);
+    evaluateSurface(f.surface, p.u, p.v, 1, jet);
+    return Math.hypot(value[1] / (Math.hypot(jet[6], jet[7], jet[8]) || 1), value[2] / (Math.hypot(jet[3], jet[4], jet[5]) || 1));
+  };
+  const slopes = t.places.map(steep);
+  const usual = [...slopes].sort((x, y) => x - y)[slopes.length >> 1];
+  const saddles: { u: number; v: number; point: Vec3 }[] = [];
+  slopes.forEach((x, i) => {
+    if (x > 0.25 * usual || (slopes[i - 1] ?? Infinity) < x || (slopes[i + 1] ?? Infinity) < x) return;
+    // Newton's method on both derivatives; their own derivatives by central differences
+    let { u, v } = t.places[i];
+    const [hu, hv] = [1e-5 * (ub - ua), 1e-5 * (vb - va)];
+    const grad = (a: number, c: number): [number, number] => {
+      field.at(t.face, a, c, value);
+      return [value[1], value[2]];
+    };
+    for (let k = 0; k < 30; k++) {
+      const g = grad(u, v);
+      const [p, q, r, s] = [grad(u + hu, v), grad(u - hu, v), grad(u, v + hv), grad(u, v - hv)];
+      const [a, b, c, d] = [(p[0] - q[0]) / (2 * hu), (r[0] - s[0]) / (2 * hv), (p[1] - q[1]) / (2 * hu), (r[1] - s[1]) / (2 * hv)];
+      const det = a * d - b * c;
+      if (!(Math.abs(det) > 1e-300)) return;
+      const [du, dv] = [-(g[0] * d - b * g[1]) / det, -(a * g[1] - c * g[0]) / det];
+      if (Math.abs(du) > 0.2 * (ub - ua) || Math.abs(dv) > 0.2 * (vb - va)) return;
+      u += du;
+      v += dv;
+      if (Math.abs(du) < 1e-13 * (ub - ua) && Math.abs(dv) < 1e-13 * (vb - va)) break;
+    }
+    // on a seam rounding may put it a hair outside
+    const slack = 1e-7;
+    if (u < ua - slack * (ub - ua) || u > ub + slack * (ub - ua) || v < va - slack * (vb - va) || v > vb + slack * (vb - va)) return;
+    [u, v] = [Math.min(ub, Math.max(ua, u)), Math.min(vb, Math.max(va, v))];
+    field.at(t.face, u, v, value);
+    if (Math.abs(value[0]) > 10 * field.zero) return;
+    evaluateSurface(f.surface, u, v, 0, jet);
+    const point: Vec3 = [jet[0], jet[1], jet[2]];
+    if (!saddles.some((q) => distance(q.point, point) < 1e-6)) saddles.push({ u, v, point });
+  });
+  if (!saddles.length) return [t];
+  const at = (p: Crossing): Vec3 => {
+    evaluateSurface(f.surface, p.u, p.v, 0, jet);
+    return [jet[0], jet[1], jet[2]];
+  };
+  // places near a saddle go, and what is left of the trail ends in it; a closed one is opened at a saddle first
+  const near = t.places.map((p) => saddles.findIndex((q) => distance(q.point, at(p)) < 1.2 * reach));
+  const n = t.places.length;
+  const turn = t.closed ? near.findIndex((k, i) => k >= 0 && near[(i + 1) % n] < 0) + 1 : 0;
+  const order = Array.from({ length: n }, (_, i) => (i + turn) % n);
+  const out: Trail[] = [];
+  let run: Crossing[] = t.closed ? [saddles[near[(turn + n - 1) % n]]] : [];
+  for (const i of order) {
+    const k = near[i];
+    if (k < 0) run.push(t.places[i]);
+    else if (run.length) {
+      run.push(saddles[k]);
+      // nothing but the saddle on both sides is no trail
+      if (run.length > 2 || run[0] !== run[run.length - 1]) out.push({ face: t.face, places: run, closed: false });
+      run = [];
+    }
+    if (k >= 0 && near[order[(order.indexOf(i) + 1) % n]] < 0) run = [saddles[k]];
+  }
+  if (run.length > 1) out.push({ face: t.face, places: run, closed: false });
+  return out;
+}
+
 const found = new Float64Array(3);
 /** Newton steps to the zero set, across it in the metric of the surface. */
 function settle(f: Face, face: number, field: Field, u0: number, v0: number): { u: number; v: number; point: Vec3; off: number } {

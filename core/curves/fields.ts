@@ -31,6 +31,7 @@ export function outlineField(b: Body, direction: Vec3): Field {
   const d = unit(direction);
   return {
     zero: 1e-7,
+    crosses: true,
     at(face, u, v, out) {
       const s = b.faces[face].surface;
       evaluateSurface(s, u, v, 2, jet);

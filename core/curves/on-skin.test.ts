@@ -103,6 +103,15 @@ describe('outline', () => {
     });
     expect(off).toBeLessThan(1e-5);
   });
+  it.each([0, 33, 90])('of a torus seen from the side, where its branches cross, is complete: two rings and two rounds (turned by %i degrees)', (turn) => {
+    const d: Vec3 = [Math.cos(turn * DEG), Math.sin(turn * DEG), 0];
+    const r = outline(torus(20, 6), d);
+    expect(r.chains.every((c) => c.closed)).toBe(true);
+    expect(total(r)).toBeCloseTo(2 * (2 * Math.PI * 20 + 2 * Math.PI * 6), 3);
+    expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
+    // on one of the rings at the top and the bottom, or on one of the two rounds
+    expect(along(r, (p) => Math.min(Math.hypot(Math.abs(p[2]) - 6, Math.hypot(p[0], p[1]) - 20), Math.abs(dot(p, d))))).toBeLessThan(1e-5);
+  });
   it('takes sharp edges where the faces look to different sides', () => {
     // a closed cylinder seen along its own axis: its side is the outline as a whole, its rims when they are wanted
     const tube = cylinder(5, WORLD, 10);
