@@ -29,6 +29,8 @@ export interface Slot {
   /** What is picked becomes part of the result and is no longer shown by itself. */
   readonly consumes?: boolean;
   readonly hint?: string;
+  /** Filled with the active plane when the tool is started. */
+  readonly active?: boolean;
   readonly when?: { readonly key: string; readonly is: readonly unknown[] };
 }
 export const slot = (o: Partial<Slot> & Pick0): Slot => ({ min: 1, max: 1, ...o });

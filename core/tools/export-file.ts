@@ -18,6 +18,7 @@ export default defineTool({
     curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 500, when: { key: 'format', is: ['svg', 'dxf'] } }),
     plane: {
       ...planeSlot,
+      active: false,
       label: 'Seen on',
       hint: 'SVG: the curves as seen along the normal of this plane. DXF: in its coordinates; in space when empty',
       when: { key: 'format', is: ['svg', 'dxf'] },

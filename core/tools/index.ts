@@ -1,5 +1,6 @@
 // Made by scripts/tools-index.mjs from the files of this folder.
 import type { Tool } from '../recipe/index.ts';
+import alignEdge from './align-edge.ts';
 import arc from './arc.ts';
 import betweenCurves from './between-curves.ts';
 import bridgeCurve from './bridge-curve.ts';
@@ -47,6 +48,6 @@ import untrim from './untrim.ts';
 import workPlane from './work-plane.ts';
 import wrapCurve from './wrap-curve.ts';
 
-const list: readonly Tool[] = [arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, picture, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, sketch, skinCurve, splineThrough, spline, thicken, trimCurve, trim, twoViews, unknit, untrim, workPlane, wrapCurve];
+const list: readonly Tool[] = [alignEdge, arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, picture, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, sketch, skinCurve, splineThrough, spline, thicken, trimCurve, trim, twoViews, unknit, untrim, workPlane, wrapCurve];
 /** Every tool by its id: the one source for bench, cards, command line, schema and help. */
 export const TOOLS: ReadonlyMap<string, Tool> = new Map(list.map((t) => [t.id, t]));

@@ -12,7 +12,7 @@ export default defineTool({
   icon: ['M9 6 4 18h5z', 'M15 6l5 12h-5zM12 4v16'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 200, consumes: true }),
-    plane: slot({ label: 'In plane', accepts: ['flat'], min: 0, max: 1 }),
+    plane: slot({ label: 'In plane', accepts: ['flat'], min: 0, max: 1, active: true }),
   },
   params: z.object({
     world: param.choice({

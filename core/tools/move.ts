@@ -12,7 +12,7 @@ export default defineTool({
   icon: ['M4 20h7v-7H4z', 'M14 4h6v6h-6z', 'm11 13 4-4'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 200, consumes: true }),
-    plane: slot({ label: 'In axes of', accepts: ['flat'], min: 0, max: 1 }),
+    plane: slot({ label: 'In axes of', accepts: ['flat'], min: 0, max: 1, active: true }),
   },
   params: z.object({
     by: param.vector({ label: 'By', default: [0, 0, 0], quantity: 'length' }),

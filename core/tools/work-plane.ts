@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { massProperties } from '../brep/index.ts';
 import { planeAcross, planeBetween, planeTangent, planeTangentAlong, planeThrough, planeThroughLine, planeThroughPoint } from '../curves/index.ts';
 import { DEG, type Frame, formatNumber, frameFromNormal, frameFromPoints, placeFrame, type Vec3, WORLD } from '../math/index.ts';
 import { joinCurves, lengthParameter, pointAt } from '../nurbs/index.ts';
@@ -71,6 +72,7 @@ export default defineTool({
       hint: 'Near this place; where the face was picked when all are zero',
       when: { key: 'method', is: ['tangent'] },
     }),
+    middle: param.toggle({ label: 'At its middle', default: false, hint: 'Touches the face at the middle of its area, wherever that goes', when: { key: 'method', is: ['tangent'] } }),
     angle: param.angle({ label: 'Angle', default: 0, hint: 'About the line, from the plane it starts with', when: { key: 'method', is: ['line'] } }),
     other: param.toggle({ label: 'The other half', default: false, when: { key: 'method', is: ['between'] } }),
     eye: param.vector({ label: 'Looks along', default: [0, 0, 1], when: { key: 'method', is: ['view'] } }),
@@ -122,6 +124,7 @@ export default defineTool({
             marks.push(slideOn(c, p.share));
             return r.frame;
           }
+          if (p.middle) return planeTangent(f.surface, f.reversed, massProperties(body, [input.face], true).areaCentre);
           const near = p.place.some((x) => x !== 0) ? p.place : (input.pick.part?.near as Vec3 | undefined);
           if (!near) return failure('no-place', 'Click the place on the face, or type it');
           const frame = planeTangent(f.surface, f.reversed, near);

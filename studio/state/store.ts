@@ -1,6 +1,5 @@
-import { applyEdit, type Change, fits, type Model, metaOf, type Pick, pieceKey, type RecipeEdit, type Standing, type Step, samePick, standings } from '@ample-skin/core/recipe';
+import { applyEdit, type Change, fits, type Model, type Pick, pieceKey, type RecipeEdit, type Standing, type Step, samePick, standings } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
-import type { z } from 'zod';
 import { recompute } from './compute.ts';
 import { type EditKind, SaveQueue } from './save-queue.ts';
 import { DEFAULT_VIEW, effectiveModel, getStudio as get, notify, setStudio as set, type ViewSettings } from './state.ts';
@@ -145,8 +144,8 @@ export function startTool(toolId: string): void {
     inputs[name] = fit.slice(0, slot.max);
     rest = rest.filter((p) => !inputs[name].includes(p));
   }
-  const takesFile = Object.values(tool.params.shape as Record<string, z.ZodType>).some((f) => metaOf(f).control === 'asset');
-  if ('plane' in tool.slots && !inputs.plane?.length && s.plane && (tool.draws || takesFile)) inputs.plane = [s.plane];
+  // drawn, moved and mirrored by the active plane
+  for (const [name, slot] of Object.entries(tool.slots)) if (slot.active && s.plane && !inputs[name]?.length) inputs[name] = [s.plane];
   const step: Step = { id: newId(), tool: toolId, version: tool.version, inputs, params: {} };
   set({
     draft: { step },
