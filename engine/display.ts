@@ -92,7 +92,7 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       const box = bodyBox(b);
       const size = Math.max(1e-6, boxSize(box));
       const origin: Vec3 = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, (box.min[2] + box.max[2]) / 2];
-      const mesh = meshBody(b, { chord: (size / 4000) * quality, angle: 0.22 * Math.sqrt(quality) });
+      const mesh = meshBody(b, { chord: (size / 2400) * quality, angle: 0.22 * Math.sqrt(quality) });
       const { uses } = topologyOf(b);
       const edges = b.edges.flatMap((e, i): DisplayEdge[] => {
         if (e.degenerate || !uses[i].length) return [];

@@ -1,5 +1,5 @@
-import { cross, distance, dot, length, solveDense, type Vec3 } from '../math/index.ts';
-import { closestOnSurface, evaluateSurface, type FitSeed, fitFunction, knotRuns, lengthParameter, makeCurve, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
+import { cross, distance, length, solveDense, type Vec3 } from '../math/index.ts';
+import { closestOnSurface, domainU, domainV, evaluateSurface, type FitSeed, fitFunction, knotRuns, lengthParameter, makeCurve, type NurbsSurface } from '../nurbs/index.ts';
 import { type Body, type Edge, type EdgeUse, edgePoint, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
 
 /**
@@ -41,7 +41,7 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
         if (x && distance(x, p) < 100 * Math.max(e.tolerance, tolerance)) {
           out.set(x);
           faces.forEach((f, k) => {
-            const foot = closestOnSurface(f.surface, x, useUV(f, uses[i][k].use, t));
+            const foot = k === 0 && found ? { u: found.onA[0], v: found.onA[1] } : closestOnSurface(f.surface, x, useUV(f, uses[i][k].use, t));
             out[3 + 2 * k] = foot.u * scale[k][0];
             out[4 + 2 * k] = foot.v * scale[k][1];
           });
@@ -88,7 +88,14 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
   return { ...b, edges, faces };
 }
 
-/** The point common to both surfaces in the plane through `p` across `tangent` (Newton on the two tangent planes). */
+const jetA = new Float64Array(12);
+const jetB = new Float64Array(12);
+const system = new Float64Array(16);
+const right = new Float64Array(4);
+/**
+ * The point common to both surfaces in the plane through `p` across `tangent`: Newton's method on A(a, b) = B(c, d) and that plane, in the
+ * four parameters at once. Undefined where it does not settle inside both surfaces, or where they touch.
+ */
 function onBoth(
   a: NurbsSurface,
   uvA: readonly [number, number],
@@ -96,28 +103,54 @@ function onBoth(
   uvB: readonly [number, number] | undefined,
   p: Vec3,
   tangent: Vec3,
-): { point: Vec3; foot: readonly [number, number] } | undefined {
-  let x = p;
-  let fa = closestOnSurface(a, x, uvA);
-  let fb = closestOnSurface(b, x, uvB);
-  if (uvB && fb.distance > 0.01) fb = closestOnSurface(b, x);
+): { point: Vec3; foot: readonly [number, number]; onA: readonly [number, number] } | undefined {
   const l = length(tangent);
   if (!(l > 0)) return undefined;
-  for (let k = 0; k < 12; k++) {
-    const na = surfaceNormal(a, fa.u, fa.v);
-    const nb = surfaceNormal(b, fb.u, fb.v);
-    if (length(cross(na, nb)) < 1e-4) return undefined;
-    const A = Float64Array.of(...na, ...nb, tangent[0] / l, tangent[1] / l, tangent[2] / l);
-    const B = Float64Array.of(dot(na, fa.point), dot(nb, fb.point), dot(tangent, p) / l);
-    if (!solveDense(A, B, 3, 1)) return undefined;
-    const next: Vec3 = [B[0], B[1], B[2]];
-    const step = distance(next, x);
-    x = next;
-    fa = closestOnSurface(a, x, [fa.u, fa.v]);
-    fb = closestOnSurface(b, x, [fb.u, fb.v]);
-    if (step < 1e-11 * (1 + length(x))) break;
+  const t: Vec3 = [tangent[0] / l, tangent[1] / l, tangent[2] / l];
+  const [ra, rb] = [
+    [...domainU(a), ...domainV(a)],
+    [...domainU(b), ...domainV(b)],
+  ];
+  let [u, v] = uvA;
+  let [r, s] = uvB ?? [Number.NaN, Number.NaN];
+  if (uvB) {
+    evaluateSurface(b, r, s, 0, jetB);
+    if (Math.hypot(jetB[0] - p[0], jetB[1] - p[1], jetB[2] - p[2]) > 0.5) r = Number.NaN;
   }
-  return fa.distance < 1e-8 && fb.distance < 1e-8 ? { point: x, foot: [fb.u, fb.v] } : undefined;
+  if (Number.isNaN(r)) {
+    const foot = closestOnSurface(b, p);
+    [r, s] = [foot.u, foot.v];
+  }
+  const clamp = (x: number, low: number, high: number) => Math.min(high, Math.max(low, x));
+  for (let k = 0; k < 14; k++) {
+    evaluateSurface(a, u, v, 1, jetA);
+    evaluateSurface(b, r, s, 1, jetB);
+    // order 1 layout: point at 0, by v at 3, by u at 6
+    for (let d = 0; d < 3; d++) {
+      system[4 * d] = jetA[6 + d];
+      system[4 * d + 1] = jetA[3 + d];
+      system[4 * d + 2] = -jetB[6 + d];
+      system[4 * d + 3] = -jetB[3 + d];
+      right[d] = jetB[d] - jetA[d];
+    }
+    system[12] = t[0] * jetA[6] + t[1] * jetA[7] + t[2] * jetA[8];
+    system[13] = t[0] * jetA[3] + t[1] * jetA[4] + t[2] * jetA[5];
+    system[14] = 0;
+    system[15] = 0;
+    right[3] = t[0] * (p[0] - jetA[0]) + t[1] * (p[1] - jetA[1]) + t[2] * (p[2] - jetA[2]);
+    const off = Math.hypot(right[0], right[1], right[2], right[3]);
+    if (off < 1e-11 * (1 + Math.hypot(jetA[0], jetA[1], jetA[2]))) {
+      const [na, nb] = [cross([jetA[6], jetA[7], jetA[8]], [jetA[3], jetA[4], jetA[5]]), cross([jetB[6], jetB[7], jetB[8]], [jetB[3], jetB[4], jetB[5]])];
+      if (length(cross(na, nb)) < 1e-4 * length(na) * length(nb)) return undefined;
+      return { point: [jetA[0], jetA[1], jetA[2]], foot: [r, s], onA: [u, v] };
+    }
+    if (!solveDense(system, right, 4, 1)) return undefined;
+    u = clamp(u + right[0], ra[0], ra[1]);
+    v = clamp(v + right[1], ra[2], ra[3]);
+    r = clamp(r + right[2], rb[0], rb[1]);
+    s = clamp(s + right[3], rb[2], rb[3]);
+  }
+  return undefined;
 }
 
 /** Lengths at which a curve on surfaces crosses their knot lines: it is no smoother there than they are. `at` gives surfaces and places by the parameter of `by.near`. */
