@@ -23,6 +23,7 @@ export function Desk() {
       .join('\n'),
   );
   const computed = useStudio((s) => s.computed);
+  const busy = useStudio((s) => !!s.progress);
   const bodies = useMemo(
     () =>
       standing
@@ -57,8 +58,8 @@ export function Desk() {
         <span style={{ marginLeft: 'auto' }} className="mono soft">
           {seams.length ? `${met} of ${seams.length} on target` : ''}
         </span>
-        <span className={`verdict ${!bodies.length ? 'none' : tight ? '' : 'open'}`} data-testid="watertight" role="status">
-          {!computed
+        <span className={`verdict ${!bodies.length || (busy && !tight) ? 'none' : tight ? '' : 'open'}`} data-testid="watertight" role="status">
+          {!computed || (busy && !tight)
             ? 'Computing…'
             : !bodies.length
               ? 'No skin yet'

@@ -94,9 +94,9 @@ export function HeadingDial({ heading, tilt, onTurn }: Props) {
         role="button"
         tabIndex={0}
         aria-label={tilt > 80 ? 'View from below' : 'View from the top'}
-        y="3.5"
+        y="3"
         textAnchor="middle"
-        fontSize="9.5"
+        fontSize={tilt > 89 ? 7.5 : 9.5}
         fill="var(--ink)"
         style={{ cursor: 'pointer', fontFamily: 'var(--ui)' }}
         onClick={() => onTurn(0, tilt > 89 ? -90 : 90)}

@@ -67,13 +67,16 @@ export function ModelView() {
       v.invalidate();
     };
     window.addEventListener('ample-fit', fit);
+    const look = (e: Event) => v.lookAt((e as CustomEvent).detail.frame, (e as CustomEvent).detail.points);
     window.addEventListener('ample-view', turn);
+    window.addEventListener('ample-look', look);
     (window as unknown as { ampleView?: Viewport; ampleEngine?: typeof engine; ampleState?: typeof getStudio }).ampleView = v;
     Object.assign(window, { ampleEngine: engine, ampleState: getStudio });
     return () => {
       observer.disconnect();
       window.removeEventListener('ample-fit', fit);
       window.removeEventListener('ample-view', turn);
+      window.removeEventListener('ample-look', look);
       v.dispose();
     };
   }, []);
@@ -155,6 +158,8 @@ export function ModelView() {
       points: s.points.map((p, i) => ({ id: SKETCH_IDS + i, point: toWorld(o.frame, [p.x, p.y]), strong: lit.has(p.id), settled: settled.has(p.id) })),
     };
   }, [open, model, draft, sketching, names, pieces]);
+  const inSketch = !!sketch;
+  useEffect(() => view.current?.setGhost(inSketch), [inSketch, pieces]);
   const sketchHandles = sketch?.points ?? [];
   useEffect(() => {
     const v = view.current;

@@ -1,7 +1,8 @@
+import { toWorld } from '@ample-skin/core/math';
 import { isDimension, pinEverything, RULE_NAMES, type Sketch, type SketchRule } from '@ample-skin/core/sketch';
 import { setStudio, useStudio } from '../state/store.ts';
 import { NumberField } from './fields.tsx';
-import { freshId, offers, putSketch, reportOf, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
+import { freshId, offers, openSketch, putSketch, reportOf, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
 
 const TOOLS: readonly { id: SketchTool; label: string }[] = [
   { id: 'line', label: 'Line' },
@@ -102,6 +103,19 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
               ? 'Nothing is loose'
               : `${report.freedom} ${report.freedom === 1 ? 'freedom' : 'freedoms'} left`}
         </span>
+        {report.sketch.points.length > 1 && (
+          <button
+            type="button"
+            className="btn"
+            title="Turns the view straight at the sketch"
+            onClick={() => {
+              const o = openSketch();
+              if (o) window.dispatchEvent(new CustomEvent('ample-look', { detail: { frame: o.frame, points: report.sketch.points.map((p) => toWorld(o.frame, [p.x, p.y])) } }));
+            }}
+          >
+            Look at it
+          </button>
+        )}
         {report.solved && report.freedom > 0 && sketch.points.length > 0 && (
           <button type="button" className="btn" onClick={() => putSketch(pinEverything(report.sketch).sketch)}>
             Pin everything

@@ -178,7 +178,10 @@ export function sketchLabels({ sketch: s, loose: free }: SolveReport, frame: Fra
     if (!places.length) return [];
     const v = values.get(i);
     const text = `${r.type === 'radius' ? 'R' : r.type === 'diameter' ? '⌀' : ''}${v === undefined ? '?' : Number(v.toFixed(3))}${r.type === 'angle' ? '°' : ''}`;
-    return [{ at: toWorld(frame, [places.reduce((m, p) => m + p[0], 0) / places.length, places.reduce((m, p) => m + p[1], 0) / places.length]), text }];
+    const mean = (k: 0 | 1) => places.reduce((m, p) => m + p[k], 0) / places.length;
+    // numbers along x and y stand beside the far point, half-way along what they measure, so that they keep apart
+    const far = places[places.length - 1];
+    return [{ at: toWorld(frame, r.type === 'across' ? [mean(0), far[1]] : r.type === 'up' ? [far[0], mean(1)] : [mean(0), mean(1)]), text }];
   });
   return { settled: new Set(s.points.map((p) => p.id).filter((id) => !loose.has(id))), labels };
 }

@@ -24,6 +24,7 @@ uniform float tintAmount;
 uniform float count;
 uniform vec3 direction;
 uniform float fade;
+uniform float veil;
 uniform float perspective;
 uniform vec3 viewDirection;
 varying vec3 vNormalW;
@@ -53,7 +54,7 @@ void main() {
     colour = mix(dark, bright, band) * (0.72 + 0.34 * facing);
   }
   colour = mix(colour, tint, tintAmount);
-  gl_FragColor = vec4(mix(colour, vec3(dot(colour, vec3(0.333))), fade * 0.75), 1.0);
+  gl_FragColor = vec4(mix(colour, vec3(dot(colour, vec3(0.333))), fade * 0.75), veil);
   #include <colorspace_fragment>
 }`;
 
@@ -75,6 +76,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
       count: { value: 18 },
       direction: { value: new THREE.Vector3(0, 0, 1) },
       fade: { value: 0 },
+      veil: { value: 1 },
       perspective: { value: 1 },
       viewDirection: { value: new THREE.Vector3(0, 0, -1) },
     },

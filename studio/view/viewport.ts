@@ -181,6 +181,39 @@ export class Viewport {
     u.clay.value.set(s.view.kind === 'scan' ? this.theme.gridStrong : this.theme.clay);
     u.tint.value.set(this.theme.plum);
     u.fade.value = s.view.stale ? 1 : 0;
+    u.veil.value = this.ghost ? 0.3 : 1;
+    s.material.transparent = this.ghost;
+    s.material.depthWrite = !this.ghost;
+    // their lines would hide what is drawn
+    for (const c of s.group.children) if (c !== s.mesh) c.visible = !this.ghost;
+  }
+  private ghost = false;
+  /** Skins and solids see-through, while something inside or behind them is drawn. */
+  setGhost(on: boolean): void {
+    if (this.ghost === on) return;
+    this.ghost = on;
+    for (const s of this.shown.values()) this.colourSurface(s);
+    this.invalidate();
+  }
+  /** Turns the first pane straight at a plane and fits it to the points. */
+  lookAt(frame: { x: Vec3; y: Vec3; z: Vec3 }, points: readonly Vec3[]): void {
+    const o = this.orbits[0];
+    const along = (v: Vec3) => frame.z[0] * v[0] + frame.z[1] * v[1] + frame.z[2] * v[2];
+    const [a, b, c] = [along(o.base.x), along(o.base.y), along(o.base.z)];
+    o.tilt = (Math.asin(Math.min(1, Math.max(-1, c))) * 180) / Math.PI;
+    if (Math.abs(o.tilt) > 89.9) {
+      o.tilt = 90 * Math.sign(o.tilt);
+      // the plane's y goes up on the screen
+      const up = [0, 1].map((k) => frame.y[0] * o.base[k ? 'y' : 'x'][0] + frame.y[1] * o.base[k ? 'y' : 'x'][1] + frame.y[2] * o.base[k ? 'y' : 'x'][2]);
+      o.heading = ((Math.atan2(-up[0] * Math.sign(o.tilt), up[1] * Math.sign(o.tilt)) * 180) / Math.PI + 360) % 360;
+    } else o.heading = ((Math.atan2(a, -b) * 180) / Math.PI + 360) % 360;
+    const r = this.rects()[0];
+    if (points.length) {
+      const low = [0, 1, 2].map((k) => Math.min(...points.map((p) => p[k]))) as unknown as Vec3;
+      const high = [0, 1, 2].map((k) => Math.max(...points.map((p) => p[k]))) as unknown as Vec3;
+      o.frame(low, high, r.width / r.height);
+    }
+    this.invalidate();
   }
   /** Puts the pieces on stage: only what has a new stamp is rebuilt. */
   setPieces(pieces: readonly { view: PieceView; visible: boolean; locked?: boolean; colour?: string }[]): void {
