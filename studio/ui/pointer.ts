@@ -324,12 +324,18 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     }
     if (e.key === 'Escape') ui.chooser(undefined);
   };
+  // a button that was clicked on the way here lets go of the keys: Tab now means what lies under the cursor
+  const enter = () => {
+    const held = document.activeElement as HTMLElement | null;
+    if (held?.tagName === 'BUTTON') held.blur();
+  };
   const menu = (e: Event) => e.preventDefault();
   el.addEventListener('pointerdown', down);
   el.addEventListener('pointermove', move);
   el.addEventListener('pointerup', up);
   el.addEventListener('pointercancel', up);
   el.addEventListener('pointerleave', leave);
+  el.addEventListener('pointerenter', enter);
   el.addEventListener('wheel', wheel, { passive: false });
   el.addEventListener('contextmenu', menu);
   window.addEventListener('keydown', key);
@@ -339,6 +345,7 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     el.removeEventListener('pointerup', up);
     el.removeEventListener('pointercancel', up);
     el.removeEventListener('pointerleave', leave);
+    el.removeEventListener('pointerenter', enter);
     el.removeEventListener('wheel', wheel);
     el.removeEventListener('contextmenu', menu);
     window.removeEventListener('keydown', key);
