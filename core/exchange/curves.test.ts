@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, toWorld, type Vec3 } from '../math/index.ts';
-import { arcLength, circleCurve, controlPointCurve, domain, endPoint, lineCurve, type NurbsCurve, pointAt, startPoint } from '../nurbs/index.ts';
+import { arcLength, circleCurve, controlPointCurve, domain, endPoint, lineCurve, type NurbsCurve, pointAt, smoothArc, startPoint } from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Step } from '../recipe/index.ts';
 import { TOOLS } from '../tools/index.ts';
 import { type ReadCurves, readDxf, readSvg, writeDxf, writeSvg } from './index.ts';
@@ -184,10 +184,32 @@ describe('written and read again', () => {
     expect(exact.exact).toBe(true);
     const c = chainsOf(readSvg(exact.text));
     expect(total(c.flatMap((x) => x.curves))).toBeCloseTo(total(chains[0].curves), 4);
-    const fitted = writeSvg(chains, frame, 1e-4);
+    const weighted = controlPointCurve([at(0, 0), at(4, 9), at(12, -5), at(20, 4)], 3, false, [1, 3, 0.5, 1]);
+    const fitted = writeSvg([{ name: 'weighted', curves: [weighted] }], frame, 1e-4);
     expect(fitted.exact).toBe(false);
-    const back = chainsOf(readSvg(fitted.text)).find((x) => x.label === 'ring');
-    expect(total(back?.curves ?? [])).toBeCloseTo(14 * Math.PI, 3);
+    expect(total(chainsOf(readSvg(fitted.text))[0].curves)).toBeCloseTo(arcLength(weighted), 3);
+  });
+  it('SVG keeps circles and ellipses as arcs, whole and in part, also seen at a slant', () => {
+    const oval = smoothArc({ ...frame, origin: at(5, 60), x: [Math.cos(0.6), 0, Math.sin(0.6)], y: [-Math.sin(0.6), 0, Math.cos(0.6)] }, 12, 5, 0.4, 5.1);
+    const r = writeSvg(
+      [
+        { name: 'ring', curves: [ring] },
+        { name: 'oval', curves: [oval] },
+        { name: 'quarter', curves: [circleCurve({ ...frame, origin: at(0, 30) }, 4, 1, 1 + Math.PI / 2)] },
+      ],
+      frame,
+    );
+    expect(r.exact).toBe(true);
+    expect(r.text.match(/A/g)?.length).toBe(9);
+    const [back, ovalBack, quarter] = chainsOf(readSvg(r.text)).map((x) => x.curves);
+    expect(total(back)).toBeCloseTo(14 * Math.PI, 4);
+    expect(total(ovalBack)).toBeCloseTo(arcLength(oval), 4);
+    expect(total(quarter)).toBeCloseTo(2 * Math.PI, 4);
+    // a ring seen at 60 degrees is an ellipse half as high
+    const slant = writeSvg([{ name: 'ring', curves: [ring] }], frameFromNormal([0, 0, 0], [0, -0.5, Math.sqrt(0.75)], [1, 0, 0]));
+    expect(slant.exact).toBe(true);
+    const [, rx, ry] = /A([\d.]+) ([\d.]+) /.exec(slant.text) ?? [];
+    expect([Number(rx), Number(ry)]).toEqual([7, 3.5]);
   });
   it('the export tool writes both, and reads them back', async () => {
     const steps: Step[] = [

@@ -1,4 +1,4 @@
-import { type Frame, toLocal, type Vec3 } from '../math/index.ts';
+import { type Frame, solveDense, toLocal, type Vec3 } from '../math/index.ts';
 import { curveOfFit, domain, fitFunction, insertCurveKnots, isClosed, knotRuns, lengthParameter, type NurbsCurve, pointAt } from '../nurbs/index.ts';
 
 export interface NamedChain {
@@ -44,6 +44,36 @@ function beziers(c: NurbsCurve, tolerance: number): { pieces: Vec3[][]; exact: b
   return { pieces, exact };
 }
 
+/**
+ * Is a flat curve an arc of a circle or an ellipse? Its half axes and lean (degrees), as SVG's A command takes them: the conic through five
+ * of its places is looked at in twelve more.
+ */
+function arcOf(at: (share: number) => readonly [number, number]): { rx: number; ry: number; lean: number } | undefined {
+  const places = Array.from({ length: 17 }, (_, i) => at((i + 0.5) / 17));
+  const [mx, my] = [0, 1].map((k) => places.reduce((s, p) => s + p[k] / 17, 0));
+  const size = Math.max(...places.map((p) => Math.hypot(p[0] - mx, p[1] - my)));
+  if (!(size > 1e-9)) return undefined;
+  const q = places.map((p) => [(p[0] - mx) / size, (p[1] - my) / size]);
+  const A = new Float64Array(25);
+  const c = new Float64Array(5).fill(1);
+  [0, 4, 8, 12, 16].forEach((i, row) => {
+    const [x, y] = q[i];
+    A.set([x * x, x * y, y * y, x, y], 5 * row);
+  });
+  if (!solveDense(A, c, 5, 1)) return undefined;
+  if (q.some(([x, y]) => Math.abs(c[0] * x * x + c[1] * x * y + c[2] * y * y + c[3] * x + c[4] * y - 1) > 1e-9 * (1 + Math.abs(c[0]) + Math.abs(c[2])))) return undefined;
+  const disc = 4 * c[0] * c[2] - c[1] * c[1];
+  if (!(disc > 1e-9 * (c[0] + c[2]) ** 2)) return undefined;
+  const [cx, cy] = [(c[1] * c[4] - 2 * c[2] * c[3]) / disc, (c[1] * c[3] - 2 * c[0] * c[4]) / disc];
+  const rest = 1 - (c[0] * cx * cx + c[1] * cx * cy + c[2] * cy * cy + c[3] * cx + c[4] * cy);
+  const [mean, spread] = [(c[0] + c[2]) / 2, Math.hypot((c[0] - c[2]) / 2, c[1] / 2)];
+  const [rx, ry] = [Math.sqrt(rest / (mean - spread)), Math.sqrt(rest / (mean + spread))].map((r) => r * size);
+  if (!(rx > 0) || !(ry > 0)) return undefined;
+  // the longer half axis lies where the quadratic form is least
+  const lean = spread < 1e-12 * mean ? 0 : (Math.atan2(-c[1], c[2] - c[0]) * 90) / Math.PI;
+  return { rx, ry, lean };
+}
+
 /** Curves seen along the normal of a plane as an SVG in millimetres, y upwards turned to SVG's downwards; one path a chain. */
 export function writeSvg(chains: readonly NamedChain[], frame: Frame, tolerance = 0.001): { text: string; exact: boolean } {
   const flat = (p: Vec3) => {
@@ -59,6 +89,22 @@ export function writeSvg(chains: readonly NamedChain[], frame: Frame, tolerance 
   const paths = chains.map((chain) => {
     let d = '';
     chain.curves.forEach((c, i) => {
+      const by = c.rational ? lengthParameter(c) : undefined;
+      const seen = (share: number) => flat(pointAt(c, by ? by.at(by.total * share) : domain(c)[0]));
+      const arc = by && arcOf(seen);
+      if (arc) {
+        // in thirds, so that each is less than half a turn
+        if (i === 0) d += `M${see(seen(0))}`;
+        for (let k = 1; k <= 3; k++) {
+          const [a, m, e] = [seen((k - 1) / 3), seen((k - 0.5) / 3), seen(k / 3)];
+          see(m);
+          const left = (m[0] - a[0]) * (e[1] - a[1]) - (m[1] - a[1]) * (e[0] - a[0]) > 0;
+          d += `A${short(arc.rx)} ${short(arc.ry)} ${short(arc.lean)} 0 ${left ? 1 : 0} ${see(e)}`;
+        }
+        // the frame of the page reaches round the bulge too
+        for (let k = 0; k <= 24; k++) see(seen(k / 24));
+        return;
+      }
       const b = beziers(c, tolerance);
       exact &&= b.exact;
       b.pieces.forEach((p, k) => {

@@ -122,7 +122,7 @@ function writeCurves(inputs: { readonly curves: readonly Input[]; readonly plane
     facts: [
       ...facts,
       { label: 'read back', value: `${formatNumber(is, 3)} mm of curves` },
-      { label: 'form', value: svg ? (svg.exact ? 'exact Béziers' : 'Béziers within 0.001 mm') : 'splines, exactly' },
+      { label: 'form', value: svg ? (svg.exact ? 'exact arcs and Béziers' : 'arcs, Béziers within 0.001 mm') : 'splines, exactly' },
     ],
     files: [{ name: `${stem}.${p.format}`, type: svg ? 'image/svg+xml' : 'image/vnd.dxf', data: new TextEncoder().encode(text) }],
   };
