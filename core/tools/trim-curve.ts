@@ -64,8 +64,9 @@ export default defineTool({
     if (!list.length) return failure('no-cut', p.mode === 'spans' ? 'This curve has one span: there is nothing to break' : 'Nothing cuts the curve: pick cutters or give shares of its length');
     const bounds = [a, ...list.filter((t, i) => i === 0 || t - list[i - 1] > 1e-9 * (b - a)), b];
     let pieces: NurbsCurve[] = bounds.slice(1).map((t, i) => clipCurve(c, bounds[i], t));
-    // a closed curve has no cut at its start
-    if (isClosed(c) && pieces.length > 1) pieces = [...pieces.slice(1, -1), joinCurves([pieces[pieces.length - 1], pieces[0]])];
+    // a closed curve has no cut at its start, unless it was asked for
+    const atStart = cuts.some((t) => t <= a + 1e-10 * (b - a) || t >= b - 1e-10 * (b - a));
+    if (isClosed(c) && pieces.length > 1 && !atStart) pieces = [...pieces.slice(1, -1), joinCurves([pieces[pieces.length - 1], pieces[0]])];
     if (p.mode !== 'keep') return chainsResult(pieces.map((x) => [x]));
     const middle = pieces.map((x) => {
       const l = lengthParameter(x);
