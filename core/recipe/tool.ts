@@ -87,6 +87,10 @@ export type Mark =
       readonly template: unknown;
     }
   | { readonly kind: 'link'; readonly points: readonly Vec3[] }
+  /** What a sketch refers to, as places evenly spaced by length (one for a point), in the plane of the sketch. */
+  | { readonly kind: 'reference'; readonly index: number; readonly points: readonly Vec3[] }
+  /** A point of a sketch that is held where its reference is. */
+  | { readonly kind: 'hold'; readonly id: string; readonly at: Vec3 }
   | { readonly kind: 'number'; readonly at: Vec3; readonly label: string }
   /** A piece that is kept or let go by a click on its dot. */
   | { readonly kind: 'choice'; readonly at: Vec3; readonly kept: boolean }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { chainsOf } from '../curves/index.ts';
-import { distance, formatNumber, toLocal, toWorld, type Vec3 } from '../math/index.ts';
+import { distance, type Frame, formatNumber, toLocal, toWorld, type Vec3 } from '../math/index.ts';
 import { joinCurves, lengthParameter, pointAt } from '../nurbs/index.ts';
 import { chainsResult, type Diagnostic, defineTool, drawingFrame, failure, inputCurves, inputPoint, type Mark, param, planeSlot, slot } from '../recipe/index.ts';
 import { RULE_NAMES, sketchCurves, sketchProblem, solveSketch } from '../sketch/index.ts';
@@ -50,8 +50,15 @@ export default defineTool({
     if (!frame) return failure('not-flat', 'The plane picked is not flat');
     const wrong = sketchProblem(p.sketch);
     if (wrong) return failure('sketch', `The sketch is not whole: ${wrong}. Delete that part and draw it again`);
-    if (!p.sketch.curves.length) return failure('empty', 'Draw the sketch: choose Line, Circle, Arc or Spline on the card and click in the view');
     const diagnostics: Diagnostic[] = [];
+    const marks: Mark[] = inputs.refers.flatMap((input, index): Mark[] => {
+      const curves = inputCurves(input);
+      const point = inputPoint(input);
+      if (!curves.length) return point ? [{ kind: 'reference', index, points: [foot(frame, point)] }] : [];
+      const c = joinCurves(curves);
+      const by = lengthParameter(c);
+      return [{ kind: 'reference', index, points: Array.from({ length: 65 }, (_, k) => foot(frame, pointAt(c, by.at((by.total * k) / 64)))) }];
+    });
     // points that follow something upstream stand where it is, and are held there
     const held = new Map<string, readonly [number, number]>();
     for (const q of p.sketch.points) {
@@ -75,6 +82,7 @@ export default defineTool({
       }
       const local = toLocal(frame, at);
       held.set(q.id, [local[0], local[1]]);
+      marks.push({ kind: 'hold', id: q.id, at: toWorld(frame, [local[0], local[1]]) });
       if (Math.abs(local[2]) > 1e-3)
         diagnostics.push({
           severity: 'note',
@@ -83,6 +91,7 @@ export default defineTool({
           place: [at],
         });
     }
+    if (!p.sketch.curves.length) return { ...failure('empty', 'Draw the sketch: choose Line, Circle, Arc or Spline on the card and click in the view'), marks };
     const given = {
       ...p.sketch,
       points: p.sketch.points.map((q) => {
@@ -120,7 +129,6 @@ export default defineTool({
           1e-6,
         ).map((c) => c.curves)
       : curves.map((c) => [c.curve]);
-    const marks: Mark[] = [];
     const loosePoints = r.loose.filter((id) => r.sketch.points.some((q) => q.id === id));
     const ends = chains.filter((c) => distance(pointAt(c[0], c[0].knots[0]), pointAt(c[c.length - 1], c[c.length - 1].knots[c[c.length - 1].knots.length - 1])) > 1e-6).length;
     return chainsResult(chains, {
@@ -135,3 +143,9 @@ export default defineTool({
     });
   },
 });
+
+/** The foot of a point on a plane. */
+const foot = (frame: Frame, p: Vec3): Vec3 => {
+  const q = toLocal(frame, p);
+  return toWorld(frame, [q[0], q[1]]);
+};

@@ -185,3 +185,55 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
   await expect(page.locator('.recharts-tooltip-wrapper')).toContainText('0.05');
   await noErrors(page, bad);
 });
+
+test('a sketch refers to an edge upstream and follows it', async ({ page, request }) => {
+  const bad = watch(page);
+  const id = await make(
+    request,
+    'Follower',
+    [
+      { id: 'c', tool: 'circle', name: 'Ring', params: { radius: 'r' } },
+      { id: 'e', tool: 'extrude', name: 'Tube', inputs: { profile: [{ step: 'c', output: 'main' }] }, params: { distance: 30, cap: false } },
+    ],
+    [{ name: 'r', formula: '20 mm', unit: 'length' }],
+  );
+  await page.goto(`/model/${id}`);
+  await settled(page);
+  await lookDown(page);
+  await tool(page, 'Sketch');
+  for (const p of [
+    [23, 7, 0],
+    [38, 7, 0],
+  ] as const)
+    await clickAt(page, p);
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Escape');
+  await card(page).locator('[data-slot="refers"]').click();
+  await clickAt(page, [0, -20, 0]);
+  await expect(card(page).locator('[data-slot="refers"] .pick')).toHaveCount(1);
+  await card(page).locator('[data-slot="refers"]').click();
+  await settled(page);
+  // the left end is bound to the start of the ring
+  const left = await page.evaluate(() => {
+    const s = (window as unknown as { ampleState: () => { draft?: { step: { params: { sketch: { points: { x: number; y: number }[] } } } } } }).ampleState();
+    return s.draft?.step.params.sketch.points[0];
+  });
+  await clickAt(page, [left?.x ?? 0, left?.y ?? 0, 0]);
+  await card(page)
+    .getByRole('button', { name: /^Follow 1/ })
+    .click();
+  await settled(page);
+  await keep(page);
+  const start = () =>
+    page.evaluate(() => {
+      const p = [...(window as unknown as { ampleState: () => { pieces: Map<string, { kind: string; step: string; display?: { ends: number[][] } }> } }).ampleState().pieces.values()];
+      return Math.min(...(p.find((x) => x.kind === 'curve' && x.step !== 'c')?.display?.ends ?? []).map((q) => Math.hypot(q[0], q[1])));
+    });
+  expect(await start()).toBeCloseTo(20, 3);
+  await page.getByRole('tab', { name: /^Dials/ }).click();
+  await page.getByLabel('r', { exact: true }).fill('24 mm');
+  await page.getByLabel('r', { exact: true }).press('Enter');
+  await settled(page);
+  expect(await start()).toBeCloseTo(24, 3);
+  await noErrors(page, bad);
+});

@@ -157,7 +157,7 @@ export function ModelView() {
       lines: sketchLines(s, o.frame).map((l) => ({ points: l.points, strong: lit.has(l.id) })),
       points: s.points.map((p, i) => ({ id: SKETCH_IDS + i, point: toWorld(o.frame, [p.x, p.y]), strong: lit.has(p.id), settled: settled.has(p.id) })),
     };
-  }, [open, model, draft, sketching, names, pieces]);
+  }, [open, model, draft, sketching, names, pieces, marks]);
   const inSketch = !!sketch;
   useEffect(() => view.current?.setGhost(inSketch), [inSketch, pieces]);
   const sketchHandles = sketch?.points ?? [];
@@ -170,7 +170,10 @@ export function ModelView() {
       handles: [...handles, ...slides.map((m, i) => ({ id: SLIDE_IDS + i, point: slidePoint(m) })), ...gripsOf(marks).map((m, i) => ({ id: GRIP_IDS + i, point: m.at })), ...sketchHandles],
       polygon: drawn && !drawn.draws.radius ? handles.map((h) => h.point) : undefined,
       arrows: slides.flatMap((m) => (m.arrow ? [{ from: slidePoint(m), direction: m.arrow }] : [])),
-      links: [...marks.flatMap((m) => (m.kind === 'link' ? [m.points] : [])), ...(sketch?.lines.filter((l) => !l.strong).map((l) => l.points) ?? [])],
+      links: [
+        ...marks.flatMap((m) => (m.kind === 'link' || (m.kind === 'reference' && m.points.length > 1) ? [m.points] : [])),
+        ...(sketch?.lines.filter((l) => !l.strong).map((l) => l.points) ?? []),
+      ],
       strong: sketch?.lines.filter((l) => l.strong).map((l) => l.points),
       combs: combs.map((c) => combLines(c, settings.comb.scale)),
       combAt,

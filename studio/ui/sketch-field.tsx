@@ -1,8 +1,8 @@
 import { toWorld } from '@ample-skin/core/math';
-import { isDimension, pinEverything, RULE_NAMES, type Sketch, type SketchRule } from '@ample-skin/core/sketch';
+import { isDimension, RULE_NAMES, type Sketch, type SketchPoint, type SketchRule } from '@ample-skin/core/sketch';
 import { setStudio, useStudio } from '../state/store.ts';
 import { NumberField } from './fields.tsx';
-import { freshId, offers, openSketch, putSketch, reportOf, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
+import { followsOf, freshId, offers, openSketch, pinned, putSketch, reportOf, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
 
 const TOOLS: readonly { id: SketchTool; label: string }[] = [
   { id: 'line', label: 'Line' },
@@ -26,14 +26,18 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
   const state = useStudio((s) => s.sketching);
   useStudio((s) => s.dials);
   const chosen = state?.chosen ?? [];
+  useStudio((s) => s.steps);
   const report = reportOf(sketch);
   const list = offers(report.sketch, chosen);
   const add = (rule: Record<string, unknown>) => {
     putSketch({ ...report.sketch, rules: [...sketch.rules, { id: freshId('r', sketch), ...rule } as SketchRule] });
     setStudio({ sketching: { pending: [], chosen: [] } });
   };
-  const inConflict = new Set(report.conflicts.flat());
   const curves = chosen.filter((id) => sketch.curves.some((c) => c.id === id));
+  const only = chosen.length === 1 && !curves.length ? chosen[0] : undefined;
+  const follower = sketch.points.find((p) => p.id === only && p.follows);
+  const putPoint = (p: SketchPoint) => putSketch({ ...sketch, points: sketch.points.map((q) => (q.id === p.id ? p : q)) });
+  const inConflict = new Set(report.conflicts.flat());
   return (
     <div className="sketchfield">
       <div className="seg wrap" role="radiogroup" aria-label="Draw">
@@ -51,6 +55,23 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
               {o.label}
             </button>
           ))}
+          {only &&
+            (follower ? (
+              <button type="button" className="btn" onClick={() => putPoint({ ...follower, follows: undefined })}>
+                Let go
+              </button>
+            ) : (
+              followsOf(report.sketch, only).map((f) => (
+                <button
+                  type="button"
+                  className="btn"
+                  key={f.pick}
+                  onClick={() => putPoint({ ...(sketch.points.find((p) => p.id === only) as SketchPoint), follows: { pick: f.pick, share: f.share } })}
+                >
+                  {f.label}
+                </button>
+              ))
+            ))}
           {curves.length > 0 && (
             <button type="button" className="btn" onClick={() => putSketch({ ...sketch, curves: sketch.curves.map((c) => (curves.includes(c.id) ? { ...c, help: !c.help } : c)) })}>
               Help line
@@ -117,7 +138,7 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
           </button>
         )}
         {report.solved && report.freedom > 0 && sketch.points.length > 0 && (
-          <button type="button" className="btn" onClick={() => putSketch(pinEverything(report.sketch).sketch)}>
+          <button type="button" className="btn" onClick={() => putSketch(pinned(report.sketch))}>
             Pin everything
           </button>
         )}

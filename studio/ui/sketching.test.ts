@@ -2,7 +2,23 @@ import { emptyModel } from '@ample-skin/core/recipe';
 import type { Sketch } from '@ample-skin/core/sketch';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { getStudio, setStudio } from '../state/store.ts';
-import { backSketch, chooseSketch, clickSketch, dimensionValues, dragSketch, endDragSketch, offers, openSketch, putSketch, readable, reportOf, setSketchTool, withoutParts } from './sketching.ts';
+import {
+  backSketch,
+  chooseSketch,
+  clickSketch,
+  dimensionValues,
+  dragSketch,
+  endDragSketch,
+  followsOf,
+  offers,
+  openSketch,
+  pinned,
+  putSketch,
+  readable,
+  reportOf,
+  setSketchTool,
+  withoutParts,
+} from './sketching.ts';
 
 beforeEach(() => {
   const step = { id: 'k', tool: 'sketch', version: 1, inputs: {}, params: {} };
@@ -121,6 +137,39 @@ describe('rules and dimensions', () => {
     expect(p(b).y).toBeCloseTo(0, 9);
     expect(p(c).x).toBeCloseTo(31, 6);
     expect(p(c).y - p(b).y).toBeCloseTo(10, 9);
+  });
+  it('a point follows what the sketch refers to: held where the engine found it, and let go again', () => {
+    const { a, b, c } = square();
+    const line: [number, number, number][] = Array.from({ length: 65 }, (_, i) => [25, i / 4, 0]);
+    const marks = (at: [number, number, number]) =>
+      new Map([
+        [
+          'k',
+          {
+            marks: [
+              { kind: 'reference', index: 0, points: line },
+              { kind: 'hold', id: c, at },
+            ],
+          },
+        ],
+      ]) as never;
+    setStudio({ steps: marks([25, 16, 0]) });
+    // the upper right corner lies nearest to somewhere in the middle, the lower one to the start
+    expect(followsOf(sketch(), b)).toEqual([{ pick: 0, share: 0, label: 'Follow 1 at start' }]);
+    expect(followsOf(sketch(), c)[0].share).toBeCloseTo(0.625, 2);
+    putSketch({ ...sketch(), points: sketch().points.map((p) => (p.id === c ? { ...p, follows: { pick: 0, share: 1 } } : p)) });
+    const p = (id: string) => reportOf(sketch()).sketch.points.find((q) => q.id === id) as { x: number; y: number };
+    expect([p(c).x, p(c).y]).toEqual([expect.closeTo(25, 9), expect.closeTo(16, 9)]);
+    // the line below it stays upright, the one along the bottom level
+    expect(p(b).x).toBeCloseTo(25, 9);
+    expect(p(a).y).toBeCloseTo(p(b).y, 9);
+    // the reference moves: so does the shape, and nothing of the holding is saved
+    setStudio({ steps: marks([30, 18, 0]) });
+    expect(p(b).x).toBeCloseTo(30, 9);
+    expect(reportOf(sketch()).freedom).toBe(2);
+    putSketch(pinned(reportOf(sketch()).sketch));
+    expect(reportOf(sketch()).freedom).toBe(0);
+    expect(sketch().rules.some((r) => r.id.startsWith('held'))).toBe(false);
   });
   it('what is deleted takes its rules along, and points that nothing uses', () => {
     const { a, b, lines } = square();

@@ -1,7 +1,7 @@
 import { evaluateFormula, type Frame, toLocal, toWorld, type Vec3 } from '@ample-skin/core/math';
 import { displayParameters, pointAt } from '@ample-skin/core/nurbs';
 import { metaOf } from '@ample-skin/core/recipe';
-import { isDimension, type Sketch, type SketchCurve, type SketchRule, type SolveReport, sketchCurves, sketchSchema, solveSketch } from '@ample-skin/core/sketch';
+import { isDimension, pinEverything, type Sketch, type SketchCurve, type SketchRule, type SolveReport, sketchCurves, sketchSchema, solveSketch } from '@ample-skin/core/sketch';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { z } from 'zod';
 import { defaultOf, endPreview, getStudio, setParams, setStudio, stepOf } from '../state/store.ts';
@@ -40,15 +40,63 @@ export function dimensionValues(s: Sketch): Map<number, number> {
   });
   return out;
 }
-const solved = (s: Sketch, drag?: { point: string; x: number; y: number }) => solveSketch(s, { values: dimensionValues(s), drag, quick: true }).sketch;
+/** Points that follow something upstream, where the engine found it. */
+function holdsOf(s: Sketch): { id: string; x: number; y: number }[] {
+  const o = openSketch();
+  if (!o) return [];
+  const follows = new Set(s.points.filter((p) => p.follows).map((p) => p.id));
+  return (getStudio().steps.get(o.step)?.marks ?? []).flatMap((m) => {
+    if (m.kind !== 'hold' || !follows.has(m.id)) return [];
+    const [x, y] = toLocal(o.frame, m.at);
+    return [{ id: m.id, x, y }];
+  });
+}
+const HELD = 'held-';
+/** The sketch with its followers put in their places and fixed there for the solver. */
+function withHolds(s: Sketch): Sketch {
+  const holds = new Map(holdsOf(s).map((h) => [h.id, h]));
+  if (!holds.size) return s;
+  return {
+    ...s,
+    points: s.points.map((p) => {
+      const h = holds.get(p.id);
+      return h ? { ...p, x: h.x, y: h.y } : p;
+    }),
+    rules: [...s.rules, ...[...holds.keys()].map((point): SketchRule => ({ id: `${HELD}${point}`, type: 'fixed', point }))],
+  };
+}
+const withoutHolds = (s: Sketch): Sketch => ({ ...s, rules: s.rules.filter((r) => !r.id.startsWith(HELD)) });
+const solved = (s: Sketch, drag?: { point: string; x: number; y: number }) => withoutHolds(solveSketch(withHolds(s), { values: dimensionValues(s), drag, quick: true }).sketch);
+/** Everything that is missing pinned; followers count as held. */
+export const pinned = (s: Sketch): Sketch => withoutHolds(pinEverything(withHolds(s)).sketch);
+
+/** What the sketch refers to that lies nearest to each point: number in the list and share of the length, ends and middle first. */
+export function followsOf(s: Sketch, point: string): { pick: number; share: number; label: string }[] {
+  const o = openSketch();
+  const p = s.points.find((q) => q.id === point);
+  if (!o || !p) return [];
+  return (getStudio().steps.get(o.step)?.marks ?? []).flatMap((m) => {
+    if (m.kind !== 'reference') return [];
+    if (m.points.length === 1) return [{ pick: m.index, share: 0, label: `Follow ${m.index + 1}` }];
+    const gaps = m.points.map((q) => {
+      const [x, y] = toLocal(o.frame, q);
+      return Math.hypot(x - p.x, y - p.y);
+    });
+    const raw = gaps.indexOf(Math.min(...gaps)) / (m.points.length - 1);
+    const share = [0, 0.5, 1].find((k) => Math.abs(k - raw) < 0.07) ?? raw;
+    const word = share === 0 ? 'start' : share === 1 ? 'end' : share === 0.5 ? 'middle' : `${Math.round(100 * share)} %`;
+    return [{ pick: m.index, share, label: `Follow ${m.index + 1} at ${word}` }];
+  });
+}
 const reports = new WeakMap<Sketch, { values: string; report: SolveReport }>();
 /** A sketch solved, with its freedoms and contradictions; done once for the card, the view and the pointer. */
 export function reportOf(s: Sketch): SolveReport {
   const values = dimensionValues(s);
-  const key = JSON.stringify([...values]);
+  const key = JSON.stringify([[...values], holdsOf(s)]);
   const known = reports.get(s);
   if (known?.values === key) return known.report;
-  const report = solveSketch(s, { values });
+  const found = solveSketch(withHolds(s), { values });
+  const report = { ...found, sketch: withoutHolds(found.sketch) };
   reports.set(s, { values: key, report });
   return report;
 }
