@@ -40,6 +40,15 @@ await page.locator('.row', { hasText: 'Cut the collar' }).click();
 await page.waitForTimeout(700);
 await page.screenshot({ path: shot('modelling') });
 await page.keyboard.press('Escape');
+// the drawing to go by, with groups
+await page.getByRole('tab', { name: /^Pieces/ }).click();
+await page.evaluate(() => Object.assign(globalThis.ampleView.orbits[0], { tilt: 4, heading: 8 }));
+await page.locator('.right .row', { hasText: 'Side drawing' }).click();
+await page.waitForTimeout(900);
+await page.screenshot({ path: shot('references') });
+await page.keyboard.press('Escape');
+await page.evaluate(() => Object.assign(globalThis.ampleView.orbits[0], { tilt: 22, heading: 32 }));
+await page.getByRole('tab', { name: 'Build sheet' }).click();
 await page.keyboard.press('l');
 await page.locator('.desktable tbody tr').first().click();
 await page.waitForTimeout(900);
@@ -49,7 +58,8 @@ await page
   .last()
   .click();
 await page.getByRole('menuitem', { name: 'Four panes' }).click();
-await page.waitForTimeout(900);
+await page.mouse.move(640, 700);
+await page.waitForTimeout(1800);
 await page.screenshot({ path: shot('four-panes') });
 await page
   .getByRole('button', { name: /panes?/ })

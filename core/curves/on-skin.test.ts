@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import { type Body, BodyBuilder, faceNormal, flatBody, surfaceBody } from '../brep/index.ts';
-import { cross, DEG, distance, dot, type Frame, frameFromNormal, length, sub, unit, type Vec3, WORLD } from '../math/index.ts';
+import { cross, DEG, distance, dot, type Frame, frameFromNormal, length, scale, sub, unit, type Vec3, WORLD } from '../math/index.ts';
 import {
   arcLength,
   circleCurve,
   closestOnSurface,
+  derivativesAt,
   domain,
   extrudedSurface,
   lineCurve,
@@ -266,6 +267,39 @@ describe('on a face', () => {
     });
     expect(parts.length).toBe(2);
     expect(parts.reduce((x, c) => x + arcLength(c), 0)).toBeCloseTo(12, 2);
+  });
+});
+
+describe('closed curves on skins', () => {
+  it('are as smooth in their join as elsewhere, and have no span without length', () => {
+    const tube = cylinder(20, { ...WORLD, origin: [0, 0, 30] }, 60);
+    const made = [
+      projectAlong(tube, circleCurve(frameFromNormal([0, -40, 30], [0, 1, 0]), 9), [0, 1, 0], 'near'),
+      projectAlong(tube, circleCurve(frameFromNormal([8, -40, 30], [0.4, 1, 0.1]), 7), [0.4, 1, 0.1], 'near'),
+      planeSection(tube, frameFromNormal([0, 0, 30], [0.2, 0.1, 1])),
+      planeSection(sphere(20), frameFromNormal([0, 0, 3], [0.3, 0.2, 1])),
+      outline(torus(20, 6), [0.3, 0, 1]),
+    ];
+    let rings = 0;
+    for (const r of made)
+      for (const chain of r.chains) {
+        if (chain.curves.length > 1 || !chain.closed) continue;
+        rings++;
+        const [c] = chain.curves;
+        const [a, b] = domain(c);
+        const knots = [...new Set(c.knots)];
+        expect(Math.min(...knots.slice(1).map((k, i) => k - knots[i]))).toBeGreaterThan(1e-6 * (b - a));
+        const [start, end] = [derivativesAt(c, a, 2), derivativesAt(c, b, 2)];
+        expect(distance(start[0], end[0])).toBeLessThan(1e-9);
+        // tangent and curvature vector, whatever the speed
+        const bend = ([, d1, d2]: Vec3[]): Vec3 => {
+          const n = cross(d1, d2);
+          return scale(cross(n, d1), 1 / length(d1) ** 4);
+        };
+        expect(distance(unit(start[1]), unit(end[1]))).toBeLessThan(1e-4);
+        expect(distance(bend([...start]), bend([...end]))).toBeLessThan(2e-3 * length(bend([...start])));
+      }
+    expect(rings).toBeGreaterThan(3);
   });
 });
 

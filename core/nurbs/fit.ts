@@ -277,7 +277,11 @@ export function fitPeriodic(
   maxSpans = 160,
 ): SampledFit {
   const period = b - a;
-  const wrap = (t: number) => a + (((((t - a) / period) % 1) + 1) % 1) * period;
+  // a hair before the end is the start: a knot there would make a span without length
+  const wrap = (t: number) => {
+    const x = ((((t - a) / period) % 1) + 1) % 1;
+    return x > 1 - 1e-10 ? a : a + x * period;
+  };
   const sorted = seeds.map((k) => ({ t: wrap(k.t), multiplicity: Math.min(degree, k.multiplicity) })).sort((x, y) => x.t - y.t);
   const multiplicity = new Map<number, number>();
   let breaks: number[] = [];

@@ -14,6 +14,8 @@ export function ContextBar() {
   );
   const only = selection.length === 1 ? selection[0] : undefined;
   const isPlane = only && pieces.get(pieceKey(only.step, only.output))?.kind === 'plane';
+  // one line: as many tools as stand beside each other; the rest are on the bench
+  const room = isPlane ? 3 : 4;
   return (
     <div className="contextbar" role="toolbar" aria-label="For this selection">
       <span className="what">{only ? pickName(only) : `${selection.length} picked`}</span>
@@ -22,7 +24,7 @@ export function ContextBar() {
           Draw here
         </button>
       )}
-      {tools.slice(0, 6).map((t) => (
+      {tools.slice(0, room).map((t) => (
         <button type="button" key={t.id} onClick={() => startTool(t.id)}>
           {t.label}
         </button>

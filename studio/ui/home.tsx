@@ -119,7 +119,7 @@ export function Home({ models }: { models: ModelCard[] }) {
         <Button icon={<FolderInput size={15} />} onClick={() => file.current?.click()} disabled={busy}>
           Import a file
         </Button>
-        <span className="soft">STEP, STL, SVG, DXF or a recipe; or drop it here</span>
+        <span className="soft">STEP, IGES, meshes, SVG, DXF, pictures or a recipe; or drop it here</span>
         <input
           ref={file}
           type="file"
