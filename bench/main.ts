@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module';
 import { surfaceBody, textOf } from '@ample-skin/core/brep';
-import { outline, planeSection, projectAlong } from '@ample-skin/core/curves';
+import { outline, planeSection, projectAlong, sectionArray } from '@ample-skin/core/curves';
 import type { Vec3 } from '@ample-skin/core/math';
 import { frameFromNormal } from '@ample-skin/core/math';
 import { circleCurve, clampedKnots, closestOnSurface, evaluateGrid, makeSurface, surfacePoint } from '@ample-skin/core/nurbs';
@@ -151,5 +151,9 @@ if (skin?.kind === 'skin') {
     const r = work();
     line(`${name}: ${r.points} points, within ${r.deviation.toExponential(1)} mm`, best(3, work));
   }
+  line(
+    'fifty level sections, within 1e-5 mm',
+    best(3, () => sectionArray(skin.body, frameFromNormal([0, 0, 12], [0, 0, 1]), 50, 3.3)),
+  );
 }
 kernel.close();

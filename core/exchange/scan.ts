@@ -1,9 +1,7 @@
-import { readGltf } from './gltf.ts';
 import type { ReadScan } from './mesh.ts';
 import { readObj } from './obj.ts';
 import { readPly } from './ply.ts';
 import { readStl } from './stl.ts';
-import { read3mf } from './three-mf.ts';
 
 const READERS: Record<string, (data: Uint8Array) => ReadScan | Promise<ReadScan>> = {
   '.stl': (data) => {
@@ -12,9 +10,10 @@ const READERS: Record<string, (data: Uint8Array) => ReadScan | Promise<ReadScan>
   },
   '.obj': readObj,
   '.ply': readPly,
-  '.3mf': read3mf,
-  '.glb': readGltf,
-  '.gltf': readGltf,
+  // packages are unpacked by libraries of some size: they are loaded with the first file of their kind
+  '.3mf': async (data) => (await import('./three-mf.ts')).read3mf(data),
+  '.glb': async (data) => (await import('./gltf.ts')).readGltf(data),
+  '.gltf': async (data) => (await import('./gltf.ts')).readGltf(data),
 };
 export const SCAN_FILES = Object.keys(READERS);
 export const isScanFile = (name: string): boolean => SCAN_FILES.some((e) => name.toLowerCase().endsWith(e));
