@@ -135,7 +135,8 @@ test('groups: named, coloured, hidden and locked together; a moved skin stays in
   // moved: what was moved stays in the group, under its new step
   await page.keyboard.press('Escape');
   await row('Spray tube').click();
-  await page.getByRole('toolbar', { name: 'For this selection' }).getByRole('button', { name: 'Move', exact: true }).click();
+  await page.getByRole('toolbar', { name: 'For this selection' }).getByRole('button', { name: /^More/ }).click();
+  await page.getByRole('menuitem', { name: 'Move', exact: true }).click();
   await settled(page);
   await keep(page);
   await page.getByRole('tab', { name: /^Pieces/ }).click();

@@ -1,5 +1,6 @@
 import { fits, pieceKey } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
+import { Dropdown } from 'antd';
 import { hideSelection } from '../state/commands.ts';
 import { openStep, setStudio, startTool, useStudio } from '../state/store.ts';
 import { pickName } from './names.ts';
@@ -14,7 +15,7 @@ export function ContextBar() {
   );
   const only = selection.length === 1 ? selection[0] : undefined;
   const isPlane = only && pieces.get(pieceKey(only.step, only.output))?.kind === 'plane';
-  // one line: as many tools as stand beside each other; the rest are on the bench
+  // one line: as many tools as stand beside each other; the rest in a list
   const room = isPlane ? 3 : 4;
   return (
     <div className="contextbar" role="toolbar" aria-label="For this selection">
@@ -29,6 +30,11 @@ export function ContextBar() {
           {t.label}
         </button>
       ))}
+      {tools.length > room && (
+        <Dropdown trigger={['click']} menu={{ items: tools.slice(room).map((t) => ({ key: t.id, label: t.label })), onClick: ({ key }) => startTool(key) }}>
+          <button type="button">More ▾</button>
+        </Dropdown>
+      )}
       {only && (
         <button type="button" onClick={() => openStep(only.step)}>
           Edit
