@@ -23,7 +23,7 @@ const single = z.discriminatedUnion('type', [
   z.object({ type: z.literal('setGroup'), id: z.string(), group: groupSchema.nullable() }),
   z.object({ type: z.literal('setTarget'), key: z.string(), target: targetSchema.nullable() }),
 ]);
-export const editSchema = z.object({ label: z.string().max(200), changes: z.array(single).min(1).max(500) });
+export const editSchema = z.object({ label: z.string().max(200), changes: z.array(single).min(1).max(5000) });
 export type Change = z.infer<typeof single>;
 export type RecipeEdit = z.infer<typeof editSchema>;
 
