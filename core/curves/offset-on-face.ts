@@ -121,7 +121,11 @@ export function offsetOnFace(b: Body, face: number, chain: readonly NurbsCurve[]
       return shoot(q.u, q.v, leftOf(q.u, q.v, tangent));
     };
     const runs = knotRuns(c.knots, c.degree);
-    const seeds = runs.values.slice(1, -1).map((t, k): FitSeed => ({ t, multiplicity: Math.min(5, Math.max(1, 5 - (c.degree - runs.multiplicities[k + 1] - 1))) }));
+    // the offset is one order less smooth than its chain; knots where three orders are left are no break worth a seed
+    const seeds = runs.values.slice(1, -1).flatMap((t, k): FitSeed[] => {
+      const smooth = c.degree - runs.multiplicities[k + 1] - 1;
+      return smooth < 3 ? [{ t, multiplicity: Math.min(5, 5 - smooth) }] : [];
+    });
     const ring = chain.length === 1 && isClosed(c) && angleBetween(derivativesAt(c, a, 1)[1], derivativesAt(c, z, 1)[1]) < 1e-6;
     add1(at, a, z, seeds, ring);
     if (ring || (i === chain.length - 1 && !closed)) return;

@@ -67,7 +67,10 @@ export default defineTool({
     const picked = inputs.plane[0] && inputPlane(inputs.plane[0]);
     if (!own && !picked) return failure('straight', 'A straight line lies in many planes: pick the one to offset in', [startPoint(list[0])]);
     const plane: Frame = picked ? { ...picked, origin: startPoint(list[0]) } : (own as { frame: Frame }).frame;
-    if (own && own.deviation > 1e-4) return failure('not-flat', `The chain is ${formatNumber(own.deviation, 4)} mm out of flat: offset works on flat chains. If it lies on a skin, pick that face under "On face"`, [own.frame.origin]);
+    if (own && own.deviation > 1e-4)
+      return failure('not-flat', `The chain is ${formatNumber(own.deviation, 4)} mm out of flat: offset works on flat chains. If it lies on a skin, pick that face under "On face"`, [
+        own.frame.origin,
+      ]);
     const sides = (p.both ? [p.distance, -p.distance] : [p.distance]).map((d) => offsetChain(list, closed, plane, d, p.corner, p.tolerance));
     const chains = sides.flatMap((s) => s.chains);
     if (!chains.length)
