@@ -12,7 +12,8 @@ import { nodeKernel } from '@ample-skin/engine/node';
 
 /** Same work for everybody, in one run; only the ratios mean something. Usage: npm run bench */
 const require = createRequire(import.meta.url);
-const line = (name: string, ms: number, ratio?: number) => console.log(`${name.padEnd(58)} ${ms.toFixed(1).padStart(10)} ms${ratio === undefined ? '' : `   ${ratio.toFixed(1)} x ours`}`);
+const line = (name: string, ms: number, ratio?: number) =>
+  console.log(`${name.padEnd(58)} ${ms.toFixed(1).padStart(10)} ms${ratio === undefined ? '' : `   ${ratio.toFixed(1)} x ours`}`);
 function best(runs: number, work: () => void): number {
   let least = Infinity;
   for (let i = 0; i < runs; i++) {
@@ -25,7 +26,9 @@ function best(runs: number, work: () => void): number {
 
 const N = 20;
 const M = 256;
-const points = Array.from({ length: N }, (_, i) => Array.from({ length: N }, (_, j): Vec3 => [i * 5, j * 5, 4 * Math.sin(i) * Math.cos(j)]));
+const points = Array.from({ length: N }, (_, i) =>
+  Array.from({ length: N }, (_, j): Vec3 => [i * 5, j * 5, 4 * Math.sin(i) * Math.cos(j)]),
+);
 const weights = points.map((r, i) => r.map((_, j) => 1 + 0.1 * ((i + j) % 3)));
 const knots = clampedKnots(N, 3);
 const surface = makeSurface(3, 3, points, knots, knots, weights);
@@ -62,7 +65,12 @@ const common =
   });
 line('the common JavaScript NURBS library', common, common / ours);
 
-const generic = require('nurbs')({ points: points.map((r) => r.map((p) => [...p])), weights, degree: [3, 3], knots: [Array.from(knots), Array.from(knots)] });
+const generic = require('nurbs')({
+  points: points.map((r) => r.map((p) => [...p])),
+  weights,
+  degree: [3, 3],
+  knots: [Array.from(knots), Array.from(knots)],
+});
 const [du, dv] = [generic.evaluator([1, 0]), generic.evaluator([0, 1])];
 const out: number[] = [];
 const [a, b]: [number[], number[]] = [[], []];
@@ -85,7 +93,8 @@ for (let k = 0; k < 4; k++) {
   native = Math.min(native, r.ms);
   if (k === 0) {
     let worst = 0;
-    for (let i = 0; i < r.positions.length; i++) worst = Math.max(worst, Math.abs(r.positions[i] - positions[i]), Math.abs(Math.abs(r.normals[i]) - Math.abs(normals[i])));
+    for (let i = 0; i < r.positions.length; i++)
+      worst = Math.max(worst, Math.abs(r.positions[i] - positions[i]), Math.abs(Math.abs(r.normals[i]) - Math.abs(normals[i])));
     console.log(`   (largest difference from the kernel ${worst.toExponential(1)})`);
   }
 }
@@ -107,7 +116,10 @@ const model = tansyBody();
 let t = performance.now();
 const cold = await session.update(model);
 line('cold', performance.now() - t);
-const touched = { ...model, steps: model.steps.map((s) => (s.id === 'c-neck' ? { ...s, params: { ...s.params, radius: 'collar_d*0.57' } } : s)) };
+const touched = {
+  ...model,
+  steps: model.steps.map((s) => (s.id === 'c-neck' ? { ...s, params: { ...s.params, radius: 'collar_d*0.57' } } : s)),
+};
 t = performance.now();
 await session.update(touched);
 line('after a change of one curve', performance.now() - t);
@@ -125,7 +137,10 @@ const ladder = (() => {
     else y += l;
     points.push({ id: `p${i}`, x: x + 0.8 * Math.sin(9 * i), y: y + 0.8 * Math.cos(7 * i) });
     curves.push({ id: `l${i}`, type: 'line', a: `p${i - 1}`, b: `p${i}` });
-    rules.push({ id: `h${i}`, type: i % 2 ? 'horizontal' : 'vertical', a: `p${i - 1}`, b: `p${i}` }, { id: `d${i}`, type: 'distance', a: `p${i - 1}`, b: `p${i}`, value: l });
+    rules.push(
+      { id: `h${i}`, type: i % 2 ? 'horizontal' : 'vertical', a: `p${i - 1}`, b: `p${i}` },
+      { id: `d${i}`, type: 'distance', a: `p${i - 1}`, b: `p${i}`, value: l },
+    );
   }
   return { points, curves, rules };
 })();

@@ -55,7 +55,20 @@ describe('ample check', () => {
     expect(Math.abs(c.volumeMm3 / foreign.volume - 1)).toBeLessThan(1e-5);
     expect(Math.abs(c.areaMm2 / foreign.area - 1)).toBeLessThan(1e-5);
     expect(c.bbox.max[0]).toBeCloseTo(40, 6);
-    expect(Object.keys(c).sort()).toEqual(['areaMm2', 'bbox', 'defects', 'faces', 'ms', 'rims', 'seams', 'solids', 'unit', 'valid', 'volumeMm3', 'watertight']);
+    expect(Object.keys(c).sort()).toEqual([
+      'areaMm2',
+      'bbox',
+      'defects',
+      'faces',
+      'ms',
+      'rims',
+      'seams',
+      'solids',
+      'unit',
+      'valid',
+      'volumeMm3',
+      'watertight',
+    ]);
   });
   it('the Returned cap: open, with its sliver and its duplicate', () => {
     const r = ample('check', 'demo/files/returned-cap.step', '--json');
@@ -111,7 +124,13 @@ describe('other files', () => {
     expect(cut.code).toBe(2);
   });
   it('curves of a recipe are written as DXF and turned into SVG with the same length', () => {
-    const recipe = { format: 'ample-skin-recipe', version: 1, name: 'ring', steps: [{ id: 'c', tool: 'circle', params: { radius: 'r' } }], dials: [{ name: 'r', formula: '10 mm' }] };
+    const recipe = {
+      format: 'ample-skin-recipe',
+      version: 1,
+      name: 'ring',
+      steps: [{ id: 'c', tool: 'circle', params: { radius: 'r' } }],
+      dials: [{ name: 'r', formula: '10 mm' }],
+    };
     writeFileSync(file('ring.json'), JSON.stringify(recipe));
     expect(ample('run', file('ring.json'), '--set', 'r=20', '--out', file('ring.dxf')).code).toBe(0);
     expect(readFileSync(file('ring.dxf'), 'utf8')).toContain('SPLINE');
@@ -129,7 +148,18 @@ describe('ample tools, run, convert', () => {
     expect(loft.slots.sections.ordered).toBe(true);
   });
   it('runs the demo, writes STEP and STL, converts, and the volumes agree', () => {
-    const r = ample('run', 'demo/recipes/tansy-body.json', '--out', file('body.step'), '--out', file('body.stl'), '--report', file('report.json'), '--set', 'wall=1.5');
+    const r = ample(
+      'run',
+      'demo/recipes/tansy-body.json',
+      '--out',
+      file('body.step'),
+      '--out',
+      file('body.stl'),
+      '--report',
+      file('report.json'),
+      '--set',
+      'wall=1.5',
+    );
     expect(r.err).toBe('');
     expect(r.code).toBe(0);
     const report = JSON.parse(readFileSync(file('report.json'), 'utf8'));

@@ -101,7 +101,8 @@ async function evaluate(model: Model, folder: string, set: readonly string[]): P
   const overrides = new Map<string, number>();
   for (const s of set) {
     const [name, ...rest] = s.split('=');
-    if (!model.dials.some((d) => d.name === name)) throw new BadCall(`the recipe has no dial "${name}"; it has: ${model.dials.map((d) => d.name).join(', ') || 'none'}`);
+    if (!model.dials.some((d) => d.name === name))
+      throw new BadCall(`the recipe has no dial "${name}"; it has: ${model.dials.map((d) => d.name).join(', ') || 'none'}`);
     const v = evaluateFormula(rest.join('='));
     if (!v.ok) throw new BadCall(`--set ${s}: ${v.message}`);
     overrides.set(name, v.value);
@@ -123,7 +124,9 @@ async function evaluate(model: Model, folder: string, set: readonly string[]): P
 
 function partsOf(model: Model, result: ModelResult): StepPart[] {
   return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
-    piece.kind === 'skin' || piece.kind === 'solid' ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? model.name, body: piece.body }] : [],
+    piece.kind === 'skin' || piece.kind === 'solid'
+      ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? model.name, body: piece.body }]
+      : [],
   );
 }
 /** What is checked and written by default: solids when there are any, else all skins. */
@@ -179,7 +182,10 @@ async function readAny(file: string | undefined, set: readonly string[] = []): P
     const r = await readScan(data, name);
     if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
     const k = r.unit?.mm ?? 1;
-    const scans = r.parts.map((p) => ({ name: p.name || stem, mesh: k === 1 ? p.mesh : { ...p.mesh, positions: p.mesh.positions.map((x) => k * x) } }));
+    const scans = r.parts.map((p) => ({
+      name: p.name || stem,
+      mesh: k === 1 ? p.mesh : { ...p.mesh, positions: p.mesh.positions.map((x) => k * x) },
+    }));
     return { parts: [], chains: [], scans, notes: r.notes };
   }
   if (kind === '.svg' || kind === '.dxf') {
@@ -192,13 +198,17 @@ async function readAny(file: string | undefined, set: readonly string[] = []): P
     if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
     return { parts: [...r.parts], chains: r.curves, notes: r.notes };
   }
-  if (kind !== '.step' && kind !== '.stp') throw new BadCall(`"${kind || name}" is not a known kind of file; known: .json .step .stp .iges .igs .svg .dxf ${SCAN_FILES.join(' ')}`);
+  if (kind !== '.step' && kind !== '.stp')
+    throw new BadCall(
+      `"${kind || name}" is not a known kind of file; known: .json .step .stp .iges .igs .svg .dxf ${SCAN_FILES.join(' ')}`,
+    );
   const r = await readStep(data, kernel, stem, { limit: 60_000 });
   if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
   return { parts: r.parts, chains: [], notes: r.report.notes };
 }
 
-const problems = (model: Model, result: ModelResult) => model.steps.flatMap((s) => (result.steps.get(s.id)?.diagnostics ?? []).map((d) => ({ step: s.id, name: s.name ?? s.tool, ...d })));
+const problems = (model: Model, result: ModelResult) =>
+  model.steps.flatMap((s) => (result.steps.get(s.id)?.diagnostics ?? []).map((d) => ({ step: s.id, name: s.name ?? s.tool, ...d })));
 
 async function check(args: Args): Promise<number> {
   const { parts, model, scans, result, notes } = await readAny(args.words[1], args.set);
@@ -234,7 +244,9 @@ async function check(args: Args): Promise<number> {
   const report = await checkReport(body, kernel, model?.tolerance ?? 0.001);
   if (args.json) print(JSON.stringify(report));
   else {
-    print(`faces ${report.faces} · solids ${report.solids} · ${report.watertight ? 'watertight' : 'open'} · ${report.valid ? 'valid' : 'not valid'}`);
+    print(
+      `faces ${report.faces} · solids ${report.solids} · ${report.watertight ? 'watertight' : 'open'} · ${report.valid ? 'valid' : 'not valid'}`,
+    );
     print(
       `seams ${report.seams.count}: worst gap ${report.seams.worst.gapMm.toPrecision(3)} mm, kink ${report.seams.worst.kinkDeg.toPrecision(3)}°, curvature step ${report.seams.worst.curvatureStepPct.toPrecision(3)} %`,
     );
@@ -257,7 +269,14 @@ async function run(args: Args): Promise<number> {
     model: model.name,
     ms: performance.now() - start,
     dials: Object.fromEntries([...result.dials].map(([n, v]) => [n, v.ok ? v.value : v.message])),
-    steps: model.steps.map((s) => ({ id: s.id, tool: s.tool, name: s.name, status: result.steps.get(s.id)?.status, ms: result.steps.get(s.id)?.ms, facts: result.steps.get(s.id)?.facts })),
+    steps: model.steps.map((s) => ({
+      id: s.id,
+      tool: s.tool,
+      name: s.name,
+      status: result.steps.get(s.id)?.status,
+      ms: result.steps.get(s.id)?.ms,
+      facts: result.steps.get(s.id)?.facts,
+    })),
     diagnostics: list.map(({ suggestions: _, ...d }) => d),
     check: parts.length ? await checkReport(combineBodies(parts.map((p) => p.body)), kernel, model.tolerance) : undefined,
   };
@@ -287,7 +306,10 @@ async function convert(args: Args): Promise<number> {
     writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), to), writeStl(input.scans.map((x) => x.mesh)));
   } else await write(to, input.parts, toleranceOf(args), input.chains);
   for (const n of input.notes) process.stderr.write(`ample: ${n}\n`);
-  if (args.json) print(JSON.stringify({ from, to, parts: input.parts.length + (input.scans?.length ?? 0), curves: input.chains.length, notes: input.notes }));
+  if (args.json)
+    print(
+      JSON.stringify({ from, to, parts: input.parts.length + (input.scans?.length ?? 0), curves: input.chains.length, notes: input.notes }),
+    );
   return 0;
 }
 
@@ -305,7 +327,8 @@ function tools(args: Args): number {
   else
     for (const t of TOOLS.values()) {
       print(`${t.id}  (${t.stage}): ${t.hint}`);
-      for (const [n, s] of Object.entries(t.slots)) print(`    ${n}: ${s.label}, takes ${s.accepts.join(' or ')}${s.min === 0 ? ', may be empty' : ''}`);
+      for (const [n, s] of Object.entries(t.slots))
+        print(`    ${n}: ${s.label}, takes ${s.accepts.join(' or ')}${s.min === 0 ? ', may be empty' : ''}`);
       for (const [n, f] of Object.entries(t.params.shape as Record<string, z.ZodType>)) print(`    ${n}: ${metaOf(f).label}`);
     }
   return 0;

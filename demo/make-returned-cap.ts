@@ -1,5 +1,16 @@
 import { writeFileSync } from 'node:fs';
-import { type Body, BodyBuilder, combineBodies, flatBody, flipBody, massProperties, meshBody, surfaceBody, transformBody, withShells } from '@ample-skin/core/brep';
+import {
+  type Body,
+  BodyBuilder,
+  combineBodies,
+  flatBody,
+  flipBody,
+  massProperties,
+  meshBody,
+  surfaceBody,
+  transformBody,
+  withShells,
+} from '@ample-skin/core/brep';
 import { writeStl } from '@ample-skin/core/exchange';
 import { frameFromNormal, translation, type Vec3 } from '@ample-skin/core/math';
 import { circleCurve, curveThrough, lineCurve, polylineCurve, revolvedSurface } from '@ample-skin/core/nurbs';
@@ -13,7 +24,11 @@ import { textOf } from '../core/brep/port.ts';
 const Z: Vec3 = [0, 0, 1];
 const names = (prefix: string) => ({ prefix, face: () => prefix });
 const quarter = (k: number, profile: Parameters<typeof revolvedSurface>[0], label: string): Body =>
-  surfaceBody(revolvedSurface(profile, [0, 0, 0], Z, (k * Math.PI) / 2, ((k + 1) * Math.PI) / 2), names(`${label} ${k + 1}`), new BodyBuilder()).body;
+  surfaceBody(
+    revolvedSurface(profile, [0, 0, 0], Z, (k * Math.PI) / 2, ((k + 1) * Math.PI) / 2),
+    names(`${label} ${k + 1}`),
+    new BodyBuilder(),
+  ).body;
 
 const dome = curveThrough(
   [
@@ -31,7 +46,13 @@ for (let k = 0; k < 4; k++) {
   parts.push(k === 2 ? transformBody(q, translation([-0.03, 0, 0])) : q);
 }
 const top = 18.2;
-parts.push(flatBody([{ outer: [circleCurve(frameFromNormal([0, 0, top], Z, [1, 0, 0]), 4)], holes: [] }], frameFromNormal([0, 0, top], Z, [1, 0, 0]), 'crown'));
+parts.push(
+  flatBody(
+    [{ outer: [circleCurve(frameFromNormal([0, 0, top], Z, [1, 0, 0]), 4)], holes: [] }],
+    frameFromNormal([0, 0, top], Z, [1, 0, 0]),
+    'crown',
+  ),
+);
 const inside = polylineCurve([
   [13.4, 0, 0],
   [13.4, 0, 11],
@@ -42,7 +63,12 @@ for (let k = 0; k < 4; k++) {
 }
 parts.push(
   flatBody(
-    [{ outer: [circleCurve(frameFromNormal([0, 0, 0], [0, 0, -1], [1, 0, 0]), 15)], holes: [[circleCurve(frameFromNormal([0, 0, 0], [0, 0, -1], [1, 0, 0]), 13.4)]] }],
+    [
+      {
+        outer: [circleCurve(frameFromNormal([0, 0, 0], [0, 0, -1], [1, 0, 0]), 15)],
+        holes: [[circleCurve(frameFromNormal([0, 0, 0], [0, 0, -1], [1, 0, 0]), 13.4)]],
+      },
+    ],
     frameFromNormal([0, 0, 0], [0, 0, -1], [1, 0, 0]),
     'rim',
   ),
@@ -50,12 +76,28 @@ parts.push(
 // the lid of the bore (z = 11) is missing; a sliver lies beside the rim, and the crown is there twice
 parts.push(
   flatBody(
-    [{ outer: [lineCurve([15, 0, 0], [15.004, 0, 0]), lineCurve([15.004, 0, 0], [15.004, 3, 0]), lineCurve([15.004, 3, 0], [15, 3, 0]), lineCurve([15, 3, 0], [15, 0, 0])], holes: [] }],
+    [
+      {
+        outer: [
+          lineCurve([15, 0, 0], [15.004, 0, 0]),
+          lineCurve([15.004, 0, 0], [15.004, 3, 0]),
+          lineCurve([15.004, 3, 0], [15, 3, 0]),
+          lineCurve([15, 3, 0], [15, 0, 0]),
+        ],
+        holes: [],
+      },
+    ],
     frameFromNormal([15, 0, 0], Z, [1, 0, 0]),
     'sliver',
   ),
 );
-parts.push(flatBody([{ outer: [circleCurve(frameFromNormal([0, 0, top], Z, [1, 0, 0]), 4)], holes: [] }], frameFromNormal([0, 0, top], Z, [1, 0, 0]), 'crown again'));
+parts.push(
+  flatBody(
+    [{ outer: [circleCurve(frameFromNormal([0, 0, top], Z, [1, 0, 0]), 4)], holes: [] }],
+    frameFromNormal([0, 0, top], Z, [1, 0, 0]),
+    'crown again',
+  ),
+);
 
 const whole = withShells(combineBodies(parts));
 const { content } = await localKernel.run('writeStep', { inputs: [textOf(whole)], schema: 'AP214', unit: 'MM' });

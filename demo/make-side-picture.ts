@@ -13,14 +13,24 @@ const onPaper = ([x, z]: Dot): Dot => [FOOT[0] + x * SCALE, FOOT[1] - z * SCALE]
 
 /** A soft stroke through points given in millimetres; a slow wobble makes it look drawn by hand. */
 function stroke(points: readonly Dot[], width: number, dark: number, wobble = 1.1): void {
-  const p = points.map(onPaper).map(([x, y]): Dot => [x + wobble * Math.sin(0.021 * y + 0.6 * width), y + wobble * Math.sin(0.017 * x + width)]);
+  const p = points
+    .map(onPaper)
+    .map(([x, y]): Dot => [x + wobble * Math.sin(0.021 * y + 0.6 * width), y + wobble * Math.sin(0.017 * x + width)]);
   const pass = new Float64Array(ink.length);
   for (let i = 0; i + 1 < p.length; i++) {
     const [a, b] = [p[i], p[i + 1]];
     const [dx, dy] = [b[0] - a[0], b[1] - a[1]];
     const l = dx * dx + dy * dy || 1;
-    for (let y = Math.max(0, Math.floor(Math.min(a[1], b[1]) - width - 1)); y <= Math.min(HEIGHT - 1, Math.max(a[1], b[1]) + width + 1); y++)
-      for (let x = Math.max(0, Math.floor(Math.min(a[0], b[0]) - width - 1)); x <= Math.min(WIDTH - 1, Math.max(a[0], b[0]) + width + 1); x++) {
+    for (
+      let y = Math.max(0, Math.floor(Math.min(a[1], b[1]) - width - 1));
+      y <= Math.min(HEIGHT - 1, Math.max(a[1], b[1]) + width + 1);
+      y++
+    )
+      for (
+        let x = Math.max(0, Math.floor(Math.min(a[0], b[0]) - width - 1));
+        x <= Math.min(WIDTH - 1, Math.max(a[0], b[0]) + width + 1);
+        x++
+      ) {
         const t = Math.min(1, Math.max(0, ((x - a[0]) * dx + (y - a[1]) * dy) / l));
         const d = Math.hypot(a[0] + t * dx - x, a[1] + t * dy - y);
         const k = y * WIDTH + x;
@@ -37,7 +47,8 @@ function through(points: readonly Dot[], steps = 24): Dot[] {
     for (let k = 0; k < steps; k++) {
       const t = k / steps;
       const [a, b, c, d] = [at(i - 1), at(i), at(i + 1), at(i + 2)];
-      const mix = (j: 0 | 1) => b[j] + 0.5 * t * (c[j] - a[j] + t * (2 * a[j] - 5 * b[j] + 4 * c[j] - d[j] + t * (3 * (b[j] - c[j]) + d[j] - a[j])));
+      const mix = (j: 0 | 1) =>
+        b[j] + 0.5 * t * (c[j] - a[j] + t * (2 * a[j] - 5 * b[j] + 4 * c[j] - d[j] + t * (3 * (b[j] - c[j]) + d[j] - a[j])));
       out.push([mix(0), mix(1)]);
     }
   return [...out, points[points.length - 1]];
@@ -224,5 +235,10 @@ const head = Buffer.alloc(13);
 head.writeUInt32BE(WIDTH, 0);
 head.writeUInt32BE(HEIGHT, 4);
 head.set([8, 2, 0, 0, 0], 8);
-const png = Buffer.concat([Buffer.from([137, 80, 78, 71, 13, 10, 26, 10]), chunk('IHDR', head), chunk('IDAT', deflateSync(raw, { level: 9 })), chunk('IEND', Buffer.alloc(0))]);
+const png = Buffer.concat([
+  Buffer.from([137, 80, 78, 71, 13, 10, 26, 10]),
+  chunk('IHDR', head),
+  chunk('IDAT', deflateSync(raw, { level: 9 })),
+  chunk('IEND', Buffer.alloc(0)),
+]);
 writeFileSync(new URL('./files/tansy-side.png', import.meta.url), png);

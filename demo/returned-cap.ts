@@ -9,7 +9,9 @@ export function returnedCap(): Model {
     unit: 'mm',
     tolerance: 0.001,
     dials: [],
-    steps: [{ id: 'i-cap', tool: 'import', version: 1, name: 'Cap as it came back', inputs: {}, params: { file: '../files/returned-cap.step' } }],
+    steps: [
+      { id: 'i-cap', tool: 'import', version: 1, name: 'Cap as it came back', inputs: {}, params: { file: '../files/returned-cap.step' } },
+    ],
     pieces: {},
     groups: [],
     targets: {},

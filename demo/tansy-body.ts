@@ -80,7 +80,14 @@ export function tansyBody(): Model {
       { name: 'foot_tilt', formula: '2 deg', unit: 'angle', note: 'The foot is cut a little askew so that it stands back' },
     ],
     steps: [
-      { id: 'p-side', tool: 'work-plane', version: 2, name: 'Side', inputs: {}, params: { base: 'xz', offset: [0, 0, '-grip_width*1.1'], size: 200 } },
+      {
+        id: 'p-side',
+        tool: 'work-plane',
+        version: 2,
+        name: 'Side',
+        inputs: {},
+        params: { base: 'xz', offset: [0, 0, '-grip_width*1.1'], size: 200 },
+      },
       {
         id: 'pic-side',
         tool: 'picture',
@@ -115,8 +122,22 @@ export function tansyBody(): Model {
         params: { sketch: waistSketch() },
       },
       ellipse('c-shoulder', 'Shoulder section', 'p-shoulder', 'grip_width*0.47', 'grip_width*0.4'),
-      { id: 'c-neck', tool: 'circle', version: 1, name: 'Neck section', inputs: { plane: pick('p-neck') }, params: { centre: [[0, 0]], radius: 'collar_d*0.56' } },
-      { id: 'c-collar', tool: 'circle', version: 1, name: 'Collar section', inputs: { plane: pick('p-collar') }, params: { centre: [[0, 0]], size: 'diameter', diameter: 'collar_d' } },
+      {
+        id: 'c-neck',
+        tool: 'circle',
+        version: 1,
+        name: 'Neck section',
+        inputs: { plane: pick('p-neck') },
+        params: { centre: [[0, 0]], radius: 'collar_d*0.56' },
+      },
+      {
+        id: 'c-collar',
+        tool: 'circle',
+        version: 1,
+        name: 'Collar section',
+        inputs: { plane: pick('p-collar') },
+        params: { centre: [[0, 0]], size: 'diameter', diameter: 'collar_d' },
+      },
       {
         id: 's-body',
         tool: 'loft',
@@ -126,9 +147,23 @@ export function tansyBody(): Model {
         params: { degree: 3, tolerance: 0.0005 },
       },
       plane('p-cut', 'Foot cut', '8 mm'),
-      { id: 't-foot', tool: 'trim', version: 1, name: 'Cut the foot', inputs: { target: pick('s-body'), cutters: pick('p-cut') }, params: { keep: 'front' } },
+      {
+        id: 't-foot',
+        tool: 'trim',
+        version: 1,
+        name: 'Cut the foot',
+        inputs: { target: pick('s-body'), cutters: pick('p-cut') },
+        params: { keep: 'front' },
+      },
       plane('p-top', 'Collar cut', 'body_length'),
-      { id: 't-collar', tool: 'trim', version: 1, name: 'Cut the collar', inputs: { target: pick('t-foot'), cutters: pick('p-top') }, params: { keep: 'behind' } },
+      {
+        id: 't-collar',
+        tool: 'trim',
+        version: 1,
+        name: 'Cut the collar',
+        inputs: { target: pick('t-foot'), cutters: pick('p-top') },
+        params: { keep: 'behind' },
+      },
       {
         id: 'f-base',
         tool: 'flat-skin',
@@ -145,7 +180,14 @@ export function tansyBody(): Model {
         inputs: { loops: [{ step: 't-collar', output: 'main', part: { kind: 'edge', name: 't-collar.cut(s-body:side)' } }] },
         params: { flatness: 0.001 },
       },
-      { id: 'k-body', tool: 'knit', version: 1, name: 'Knit the body', inputs: { skins: ['t-collar', 'f-base', 'f-collar'].flatMap(pick) }, params: { tolerance: 0.005 } },
+      {
+        id: 'k-body',
+        tool: 'knit',
+        version: 1,
+        name: 'Knit the body',
+        inputs: { skins: ['t-collar', 'f-base', 'f-collar'].flatMap(pick) },
+        params: { tolerance: 0.005 },
+      },
       { id: 'b-body', tool: 'close', version: 1, name: 'Solid', inputs: { skin: pick('k-body') }, params: {} },
       {
         id: 'w-body',
@@ -155,13 +197,27 @@ export function tansyBody(): Model {
         inputs: { solid: pick('b-body'), open: [{ step: 'b-body', output: 'main', part: { kind: 'face', name: 'f-collar:region' } }] },
         params: { wall: 'wall' },
       },
-      { id: 'x-body', tool: 'export', version: 1, name: 'For the toolmaker', inputs: { pieces: pick('w-body') }, params: { format: 'step' } },
+      {
+        id: 'x-body',
+        tool: 'export',
+        version: 1,
+        name: 'For the toolmaker',
+        inputs: { pieces: pick('w-body') },
+        params: { format: 'step' },
+      },
     ].flatMap((s): Step[] =>
-      s.id === 'p-low' ? [plane('p-foot', 'Foot', '0'), s as Step] : s.id === 'p-cut' ? [{ ...(s as Step), params: { offset: [0, 0, '8 mm'], turns: ['foot_tilt', 0, 0], size: 90 } }] : [s as Step],
+      s.id === 'p-low'
+        ? [plane('p-foot', 'Foot', '0'), s as Step]
+        : s.id === 'p-cut'
+          ? [{ ...(s as Step), params: { offset: [0, 0, '8 mm'], turns: ['foot_tilt', 0, 0], size: 90 } }]
+          : [s as Step],
     ),
     pieces: Object.fromEntries([
       ['pic-side/main', { group: 'references' }],
-      ...['p-side', 'p-foot', 'p-low', 'p-waist', 'p-shoulder', 'p-neck', 'p-collar', 'p-cut', 'p-top'].map((p) => [`${p}/main`, { group: 'references', hidden: true }]),
+      ...['p-side', 'p-foot', 'p-low', 'p-waist', 'p-shoulder', 'p-neck', 'p-collar', 'p-cut', 'p-top'].map((p) => [
+        `${p}/main`,
+        { group: 'references', hidden: true },
+      ]),
       ...['c-foot', 'c-low', 'c-waist', 'c-shoulder', 'c-neck', 'c-collar'].map((c) => [`${c}/main`, { group: 'sections' }]),
     ]),
     groups: [

@@ -17,9 +17,23 @@ export type PieceDisplay =
       readonly faces: readonly { name: string; colour?: string }[];
       readonly vertices: readonly { point: Vec3; name: string }[];
     }
-  | { readonly kind: 'curve'; readonly box: Box; readonly lines: readonly Float32Array[]; readonly control: readonly { points: Float32Array }[]; readonly ends: readonly Vec3[] }
+  | {
+      readonly kind: 'curve';
+      readonly box: Box;
+      readonly lines: readonly Float32Array[];
+      readonly control: readonly { points: Float32Array }[];
+      readonly ends: readonly Vec3[];
+    }
   | { readonly kind: 'point'; readonly box: Box; readonly point: Vec3 }
-  | { readonly kind: 'plane'; readonly box: Box; readonly corners: readonly Vec3[]; readonly origin: Vec3; readonly x: Vec3; readonly y: Vec3; readonly z: Vec3 }
+  | {
+      readonly kind: 'plane';
+      readonly box: Box;
+      readonly corners: readonly Vec3[];
+      readonly origin: Vec3;
+      readonly x: Vec3;
+      readonly y: Vec3;
+      readonly z: Vec3;
+    }
   | { readonly kind: 'scan'; readonly origin: Vec3; readonly box: Box; readonly positions: Float32Array; readonly indices: Uint32Array }
   | {
       readonly kind: 'picture';
@@ -97,7 +111,9 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       const edges = b.edges.flatMap((e, i): DisplayEdge[] => {
         if (e.degenerate || !uses[i].length) return [];
         const [first, count] = [mesh.edgeRanges[2 * i], mesh.edgeRanges[2 * i + 1]];
-        return [{ name: e.name, uses: uses[i].length, index: i, points: single(mesh.edgePoints.slice(first * 3, (first + count) * 3), origin) }];
+        return [
+          { name: e.name, uses: uses[i].length, index: i, points: single(mesh.edgePoints.slice(first * 3, (first + count) * 3), origin) },
+        ];
       });
       return {
         kind: 'body',
@@ -139,8 +155,21 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       return { kind: 'plane', box: boxOf(corners.flat()), corners, origin: o, x, y, z };
     }
     case 'picture': {
-      const corners = [toWorld(p.frame, [0, 0]), toWorld(p.frame, [p.width, 0]), toWorld(p.frame, [p.width, p.height]), toWorld(p.frame, [0, p.height])] as const;
-      return { kind: 'picture', box: boxOf(corners.flat()), corners: [...corners], asset: p.asset, mime: p.mime, flipped: p.flipped, opacity: p.opacity };
+      const corners = [
+        toWorld(p.frame, [0, 0]),
+        toWorld(p.frame, [p.width, 0]),
+        toWorld(p.frame, [p.width, p.height]),
+        toWorld(p.frame, [0, p.height]),
+      ] as const;
+      return {
+        kind: 'picture',
+        box: boxOf(corners.flat()),
+        corners: [...corners],
+        asset: p.asset,
+        mime: p.mime,
+        flipped: p.flipped,
+        opacity: p.opacity,
+      };
     }
     case 'scan': {
       const box = boxOf(p.mesh.positions);

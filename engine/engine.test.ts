@@ -15,7 +15,14 @@ const small = (): Model => ({
     { id: 'b', tool: 'circle', version: 1, inputs: { plane: pick('p') }, params: { radius: 6 } },
     { id: 'l', tool: 'loft', version: 1, name: 'Small loft', inputs: { sections: [...pick('a'), ...pick('b')] }, params: {} },
     { id: 'h', tool: 'work-plane', version: 1, inputs: {}, params: { offset: [0, 0, 15] } },
-    { id: 't', tool: 'trim', version: 1, name: 'Small trim', inputs: { target: pick('l'), cutters: pick('h') }, params: { keep: 'behind' } },
+    {
+      id: 't',
+      tool: 'trim',
+      version: 1,
+      name: 'Small trim',
+      inputs: { target: pick('l'), cutters: pick('h') },
+      params: { keep: 'behind' },
+    },
   ] as Step[],
 });
 const noAsset = async () => undefined;
@@ -92,7 +99,8 @@ describe('memory', () => {
     const { textOf, BodyBuilder, surfaceBody } = await import('@ample-skin/core/brep');
     const { planeSurface } = await import('@ample-skin/core/nurbs');
     const { WORLD, frameFromNormal } = await import('@ample-skin/core/math');
-    const face = (f: typeof WORLD) => textOf(surfaceBody(planeSurface(f, -10, 10, -10, 10), { prefix: 'f', face: () => 'f' }, new BodyBuilder()).body);
+    const face = (f: typeof WORLD) =>
+      textOf(surfaceBody(planeSurface(f, -10, 10, -10, 10), { prefix: 'f', face: () => 'f' }, new BodyBuilder()).body);
     const [target, tool] = [face(WORLD), face(frameFromNormal([1, 0, 0], [1, 0, 0]))];
     for (let k = 0; k < 1000; k++) await kernel.run('split', { targets: [target], tools: [tool], fuzzy: 0 });
     const after = (await kernel.run('memory', {})).bytes;

@@ -7,7 +7,9 @@ export interface KernelThread {
   onDeath(handler: (reason: string) => void): void;
   kill(): void;
 }
-export type KernelReply = { id: number; ok: true; result: unknown; bytes: number } | { id: number; ok: false; message: string; kind: 'refused' | 'died' };
+export type KernelReply =
+  | { id: number; ok: true; result: unknown; bytes: number }
+  | { id: number; ok: false; message: string; kind: 'refused' | 'died' };
 
 const RECYCLE_BYTES = 1.5 * 2 ** 30;
 

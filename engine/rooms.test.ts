@@ -10,7 +10,10 @@ function lint(place: string, code: string): string {
   const file = join(root, place);
   writeFileSync(file, code);
   try {
-    const r = spawnSync(process.execPath, [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'lint', '--vcs-enabled=false', file], { cwd: root, encoding: 'utf8' });
+    const r = spawnSync(process.execPath, [join(root, 'node_modules/@biomejs/biome/bin/biome'), 'lint', '--vcs-enabled=false', file], {
+      cwd: root,
+      encoding: 'utf8',
+    });
     return `${r.status}\n${r.stdout}${r.stderr}`;
   } finally {
     rmSync(file, { force: true });
@@ -19,9 +22,17 @@ function lint(place: string, code: string): string {
 
 describe('arrows between rooms point one way', () => {
   it.each([
-    ['core/math/breach-a.ts', "import { Session } from '@ample-skin/engine';\nexport const x = Session;\n", 'core knows nothing of its hosts'],
+    [
+      'core/math/breach-a.ts',
+      "import { Session } from '@ample-skin/engine';\nexport const x = Session;\n",
+      'core knows nothing of its hosts',
+    ],
     ['core/skins/breach-b.ts', "import { readFileSync } from 'node:fs';\nexport const x = readFileSync;\n", 'noNodejsModules'],
-    ['core/brep/breach-c.ts', "import init from 'replicad-opencascadejs';\nexport const x = init;\n", 'only the adapter talks to the kernel'],
+    [
+      'core/brep/breach-c.ts',
+      "import init from 'replicad-opencascadejs';\nexport const x = init;\n",
+      'only the adapter talks to the kernel',
+    ],
     ['core/tools/breach-d.ts', "import { useState } from 'react';\nexport const x = useState;\n", 'core knows nothing of its hosts'],
     ['engine/breach-e.ts', "import { useStudio } from '@ample-skin/studio';\nexport const x = useStudio;\n", 'engine hosts core'],
   ])('%s is refused', (place, code, reason) => {
@@ -30,7 +41,9 @@ describe('arrows between rooms point one way', () => {
     expect(said).toContain(reason);
   });
   it('and what is allowed passes', () => {
-    expect(lint('engine/fine.ts', "import { length } from '@ample-skin/core/math';\n\nexport const x = length;\n").startsWith('0')).toBe(true);
+    expect(lint('engine/fine.ts', "import { length } from '@ample-skin/core/math';\n\nexport const x = length;\n").startsWith('0')).toBe(
+      true,
+    );
   });
 });
 

@@ -1,6 +1,16 @@
 import { bodyBox, edgeCurve, isWatertight, type KernelService, massProperties, meshBody, subBody } from '@ample-skin/core/brep';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
-import { type Comb, combOf, type Defect, findDefects, gradeRank, measureRims, measureSeams, type RimReport, type SeamReport } from '@ample-skin/core/proof';
+import {
+  type Comb,
+  combOf,
+  type Defect,
+  findDefects,
+  gradeRank,
+  measureRims,
+  measureSeams,
+  type RimReport,
+  type SeamReport,
+} from '@ample-skin/core/proof';
 import {
   curveFacts,
   type Diagnostic,
@@ -144,7 +154,14 @@ export class Session {
     return this.viewOf(model, result, have, options.preview ?? false, start, options.signal?.aborted ?? false);
   }
 
-  private viewOf(model: Model, result: ModelResult, have: ReadonlyMap<string, string>, preview: boolean, start: number, cancelled: boolean): Update {
+  private viewOf(
+    model: Model,
+    result: ModelResult,
+    have: ReadonlyMap<string, string>,
+    preview: boolean,
+    start: number,
+    cancelled: boolean,
+  ): Update {
     const live = new Set(livePieces(model, result, TOOLS).map((p) => p.key));
     const quality = preview ? 3 : 1;
     const pieces: PieceView[] = [];
@@ -237,7 +254,13 @@ export class Session {
         chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step, flow: x.flow })),
       };
     });
-    return { piece: key, seams, rims: p.rims.map((r) => ({ ...r, piece: key })), defects: p.defects.map((d) => ({ ...d, piece: key })), watertight: isWatertight(b) };
+    return {
+      piece: key,
+      seams,
+      rims: p.rims.map((r) => ({ ...r, piece: key })),
+      defects: p.defects.map((d) => ({ ...d, piece: key })),
+      watertight: isWatertight(b),
+    };
   }
 
   /** Curvature combs of picked curves and edges. */

@@ -17,16 +17,29 @@ const recipe = {
     { id: 'e', tool: 'extrude', inputs: { profile: [{ step: 'k', output: 'main' }] }, params: { distance: 20 } },
   ],
 };
-const made = await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: 'Drag bench', recipe }) });
+const made = await fetch(`${base}/api/models`, {
+  method: 'POST',
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify({ name: 'Drag bench', recipe }),
+});
 const { id } = await made.json();
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-dev-shm-usage', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking'],
+  args: [
+    '--no-sandbox',
+    '--disable-dev-shm-usage',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+    '--disable-background-networking',
+  ],
 });
 try {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(`${base}/model/${id}`);
-  const settled = () => page.waitForFunction(() => globalThis.ampleState?.().computed && !globalThis.ampleState().computing, null, { timeout: 60_000 });
+  const settled = () =>
+    page.waitForFunction(() => globalThis.ampleState?.().computed && !globalThis.ampleState().computing, null, { timeout: 60_000 });
   await settled();
   await page.locator('.row').first().click();
   await page.evaluate(() => {
@@ -65,7 +78,9 @@ try {
   await page.mouse.up();
   const sorted = frames.sort((a, b) => a - b);
   const share = (x) => sorted[Math.floor(sorted.length * x)].toFixed(0);
-  console.log(`sketch drag: ${sorted.length} frames, median ${share(0.5)} ms, 95th percentile ${share(0.95)} ms; the view was drawn ${drawn} times`);
+  console.log(
+    `sketch drag: ${sorted.length} frames, median ${share(0.5)} ms, 95th percentile ${share(0.95)} ms; the view was drawn ${drawn} times`,
+  );
 } finally {
   await browser.close();
   await fetch(`${base}/api/models/${id}`, { method: 'DELETE' });

@@ -41,7 +41,13 @@ function files(path) {
   if (!existsSync(path)) return [];
   if (statSync(path).isFile()) return [path];
   return readdirSync(path)
-    .filter((f) => !['node_modules', '.next', 'e2e', 'test-results', 'playwright-report'].includes(f) && !f.endsWith('.test.ts') && f !== 'next-env.d.ts' && !f.endsWith('.tsbuildinfo'))
+    .filter(
+      (f) =>
+        !['node_modules', '.next', 'e2e', 'test-results', 'playwright-report'].includes(f) &&
+        !f.endsWith('.test.ts') &&
+        f !== 'next-env.d.ts' &&
+        !f.endsWith('.tsbuildinfo'),
+    )
     .sort()
     .flatMap((f) => files(join(path, f)));
 }
@@ -50,7 +56,10 @@ for (const s of SOURCES) for (const f of files(join(root, s))) sources.update(f.
 const build = sources.digest('hex');
 if (!existsSync(join(root, 'studio', '.next', 'BUILD_ID')) || !stamped('build', build)) {
   console.log('Building the studio…');
-  run('npx', ['next', 'build'], { cwd: join(root, 'studio'), env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' } });
+  run('npx', ['next', 'build'], {
+    cwd: join(root, 'studio'),
+    env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
+  });
   stamp('build', build);
 }
 
@@ -64,7 +73,9 @@ function apt(name) {
   return call('update') && call('install', '-y', '--no-install-recommends', name);
 }
 if (test) {
-  const known = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => p && existsSync(p));
+  const known = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find(
+    (p) => p && existsSync(p),
+  );
   if (!known) {
     console.log('Installing Chromium for the browser tests…');
     if (!apt('chromium')) {

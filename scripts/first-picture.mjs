@@ -9,7 +9,15 @@ const rows = [];
 for (let run = 0; run < 5; run++) {
   const browser = await chromium.launch({
     executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    args: ['--no-sandbox', '--disable-dev-shm-usage', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking'],
+    args: [
+      '--no-sandbox',
+      '--disable-dev-shm-usage',
+      '--use-gl=angle',
+      '--use-angle=swiftshader',
+      '--enable-unsafe-swiftshader',
+      '--ignore-gpu-blocklist',
+      '--disable-background-networking',
+    ],
   });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const start = performance.now();
@@ -27,5 +35,7 @@ for (let run = 0; run < 5; run++) {
 }
 for (const [k, name] of ['saved picture', 'first computed skin', 'everything computed'].entries()) {
   const list = rows.map((r) => r[k]).sort((a, b) => a - b);
-  console.log(`${name.padEnd(22)} median ${(list[2] / 1000).toFixed(2)} s   (${(list[0] / 1000).toFixed(2)} to ${(list[4] / 1000).toFixed(2)})`);
+  console.log(
+    `${name.padEnd(22)} median ${(list[2] / 1000).toFixed(2)} s   (${(list[0] / 1000).toFixed(2)} to ${(list[4] / 1000).toFixed(2)})`,
+  );
 }

@@ -10,7 +10,15 @@ const base = process.argv[2] ?? 'http://127.0.0.1:3000';
 const shot = (name) => join(root, 'docs', 'screenshots', `${name}.png`);
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-dev-shm-usage', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking'],
+  args: [
+    '--no-sandbox',
+    '--disable-dev-shm-usage',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+    '--disable-background-networking',
+  ],
 });
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on('pageerror', (e) => console.error('page error:', e.message));
@@ -32,7 +40,10 @@ for (const m of models.filter((x) => x.demo)) {
   }
 }
 const measured = await (await fetch(`${base}/api/models`)).json();
-writeFileSync(join(root, 'demo', 'files', 'summaries.json'), `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`);
+writeFileSync(
+  join(root, 'demo', 'files', 'summaries.json'),
+  `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
+);
 const body = models.find((x) => x.demo === 'tansy-body');
 await page.goto(`${base}/model/${body.id}`);
 await ready();
@@ -74,7 +85,13 @@ await page.screenshot({ path: shot('dark') });
 await page.getByRole('button', { name: 'Light or dark' }).click();
 await page.keyboard.press('Escape');
 // drawing a curve
-const { id } = await (await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: 'Sketch of a lid' }) })).json();
+const { id } = await (
+  await fetch(`${base}/api/models`, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ name: 'Sketch of a lid' }),
+  })
+).json();
 await page.goto(`${base}/model/${id}`);
 await ready();
 await page.getByRole('complementary', { name: 'Tools' }).getByRole('button', { name: 'Spline', exact: true }).click();
@@ -96,7 +113,11 @@ await fetch(`${base}/api/models/${id}`, { method: 'DELETE' });
 // a dimensioned sketch; a badge drawn on a tangent plane and projected, with its comb
 const fresh = async (name, steps, dials = []) => {
   const data = { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } };
-  return (await (await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(data) })).json()).id;
+  return (
+    await (
+      await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(data) })
+    ).json()
+  ).id;
 };
 const pick = (step, part) => [{ step, output: 'main', ...(part ? { part } : {}) }];
 const at = (name, x, y) => ({ id: name, x, y });
@@ -109,7 +130,16 @@ const profile = await fresh(
       name: 'Side profile',
       params: {
         sketch: {
-          points: [at('o', 0, 0), at('a', 46, 0), at('b', 46, 22), at('c', 38, 30), at('m', 38, 22), at('d', 12, 30), at('e', 4, 36), at('f', 0, 30)],
+          points: [
+            at('o', 0, 0),
+            at('a', 46, 0),
+            at('b', 46, 22),
+            at('c', 38, 30),
+            at('m', 38, 22),
+            at('d', 12, 30),
+            at('e', 4, 36),
+            at('f', 0, 30),
+          ],
           curves: [
             { id: 'low', type: 'line', a: 'o', b: 'a' },
             { id: 'front', type: 'line', a: 'a', b: 'b' },

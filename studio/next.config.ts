@@ -35,7 +35,14 @@ const config: NextConfig = {
     // the kernel's bindings build functions at start; only worker scripts under this path may do so
     {
       source: '/_next/static/:path*',
-      headers: development ? [] : [{ key: 'Content-Security-Policy', value: "default-src 'self'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src 'self'; worker-src 'self'" }],
+      headers: development
+        ? []
+        : [
+            {
+              key: 'Content-Security-Policy',
+              value: "default-src 'self'; script-src 'self' 'unsafe-eval' 'wasm-unsafe-eval'; connect-src 'self'; worker-src 'self'",
+            },
+          ],
     },
   ],
 };

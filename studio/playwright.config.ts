@@ -6,7 +6,9 @@ import { defineConfig } from '@playwright/test';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const port = 3611;
-const chromium = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => p && existsSync(p));
+const chromium = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find(
+  (p) => p && existsSync(p),
+);
 const data = join(tmpdir(), `ample-e2e-${process.ppid}`);
 
 export default defineConfig({
@@ -21,7 +23,15 @@ export default defineConfig({
     viewport: { width: 1280, height: 800 },
     launchOptions: {
       executablePath: chromium,
-      args: ['--no-sandbox', '--disable-dev-shm-usage', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist', '--disable-background-networking'],
+      args: [
+        '--no-sandbox',
+        '--disable-dev-shm-usage',
+        '--use-gl=angle',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+        '--ignore-gpu-blocklist',
+        '--disable-background-networking',
+      ],
     },
   },
   webServer: {

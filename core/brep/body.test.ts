@@ -44,14 +44,40 @@ import { readText } from './occt/read.ts';
 const names = (prefix: string) => ({ prefix, face: (i: number, j: number) => `${prefix}:side${i}${j}` });
 const turned = (b: Body): Body => (massProperties(b).volume < 0 ? flipBody(b) : b);
 function sphere(r = 5): Body {
-  return turned(surfaceBody(revolvedSurface(circleCurve({ origin: [0, 0, 0], x: [0, 0, -1], y: [1, 0, 0], z: [0, 1, 0] }, r, 0, Math.PI), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI), names('sphere')).body);
+  return turned(
+    surfaceBody(
+      revolvedSurface(
+        circleCurve({ origin: [0, 0, 0], x: [0, 0, -1], y: [1, 0, 0], z: [0, 1, 0] }, r, 0, Math.PI),
+        [0, 0, 0],
+        [0, 0, 1],
+        0,
+        2 * Math.PI,
+      ),
+      names('sphere'),
+    ).body,
+  );
 }
 function torus(R = 20, r = 6): Body {
-  return turned(surfaceBody(revolvedSurface(circleCurve({ origin: [R, 0, 0], x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] }, r), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI), names('torus')).body);
+  return turned(
+    surfaceBody(
+      revolvedSurface(
+        circleCurve({ origin: [R, 0, 0], x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] }, r),
+        [0, 0, 0],
+        [0, 0, 1],
+        0,
+        2 * Math.PI,
+      ),
+      names('torus'),
+    ).body,
+  );
 }
 function frustum(): Body {
   const k = new BodyBuilder();
-  const r = surfaceBody(ruledSurface(circleCurve(WORLD, 10), circleCurve(frameFromNormal([0, 0, 30], [0, 0, 1], [1, 0, 0]), 4)), names('frustum'), k);
+  const r = surfaceBody(
+    ruledSurface(circleCurve(WORLD, 10), circleCurve(frameFromNormal([0, 0, 30], [0, 0, 1], [1, 0, 0]), 4)),
+    names('frustum'),
+    k,
+  );
   capRim(k, r.sides.v0, 'frustum:base', 1e-6);
   capRim(k, r.sides.v1, 'frustum:top', 1e-6);
   const s = makeSolid(k.body());
@@ -63,7 +89,9 @@ const wavy = (z = 20): Body =>
     makeSurface(
       3,
       3,
-      Array.from({ length: 8 }, (_, i) => Array.from({ length: 8 }, (_, j) => [i * 5 - 17, j * 5 - 17, z + 3 * Math.sin(i) * Math.cos(j)] as Vec3)),
+      Array.from({ length: 8 }, (_, i) =>
+        Array.from({ length: 8 }, (_, j) => [i * 5 - 17, j * 5 - 17, z + 3 * Math.sin(i) * Math.cos(j)] as Vec3),
+      ),
       clampedKnots(8, 3),
       clampedKnots(8, 3),
     ),
@@ -100,7 +128,11 @@ describe('known bodies', () => {
   });
   it.each(cases)('%s: goes through the kernel and back, valid and unchanged', async (_, b, volume) => {
     expect((await checkBody(kernel, b)).valid).toBe(true);
-    const r = await kernel.run('split', { targets: [textOf(b)], tools: [textOf(transformBody(wavy(0), translation([500, 0, 0])))], fuzzy: 0 });
+    const r = await kernel.run('split', {
+      targets: [textOf(b)],
+      tools: [textOf(transformBody(wavy(0), translation([500, 0, 0])))],
+      fuzzy: 0,
+    });
     const back = readText(r.text).body;
     expect(back.faces.length).toBe(b.faces.length);
     expect(Math.abs(massProperties(back).volume / volume - 1)).toBeLessThan(1e-9);
@@ -243,7 +275,11 @@ describe('foreign shapes', () => {
     const f = frustum();
     const bad: Body = {
       ...f,
-      edges: f.edges.map((e, i) => (i === 1 ? { ...e, curve: { ...e.curve, control: e.curve.control.map((x, k) => (k % 4 === 2 ? x + 0.01 * e.curve.control[k + 1] : x)) } } : e)),
+      edges: f.edges.map((e, i) =>
+        i === 1
+          ? { ...e, curve: { ...e.curve, control: e.curve.control.map((x, k) => (k % 4 === 2 ? x + 0.01 * e.curve.control[k + 1] : x)) } }
+          : e,
+      ),
     };
     expect(Math.max(...measuredTolerancesOf(bad).edges.map((e) => e.tolerance))).toBeGreaterThan(0.009);
   });

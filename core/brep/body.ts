@@ -1,5 +1,26 @@
-import { type Affine, applyPoint, applyVector, type Box, boxOf, boxUnion, cross, determinant, isRigid, unit, type Vec3 } from '../math/index.ts';
-import { evaluateInto, evaluateSurface, knotRuns, type NurbsCurve, type NurbsSurface, surfaceNormal, transformCurve, transformSurface } from '../nurbs/index.ts';
+import {
+  type Affine,
+  applyPoint,
+  applyVector,
+  type Box,
+  boxOf,
+  boxUnion,
+  cross,
+  determinant,
+  isRigid,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
+import {
+  evaluateInto,
+  evaluateSurface,
+  knotRuns,
+  type NurbsCurve,
+  type NurbsSurface,
+  surfaceNormal,
+  transformCurve,
+  transformSurface,
+} from '../nurbs/index.ts';
 import { type Turn, toRational, turnSlope } from './chart.ts';
 
 /**
@@ -138,7 +159,12 @@ export function topologyOf(b: Body): Topology {
   if (!t) {
     const uses = edgeUses(b);
     const real = b.edges.map((_, i) => i).filter((i) => !b.edges[i].degenerate && uses[i].length > 0);
-    t = { uses, seams: real.filter((i) => uses[i].length === 2), rims: real.filter((i) => uses[i].length === 1), crowded: real.filter((i) => uses[i].length > 2) };
+    t = {
+      uses,
+      seams: real.filter((i) => uses[i].length === 2),
+      rims: real.filter((i) => uses[i].length === 1),
+      crowded: real.filter((i) => uses[i].length > 2),
+    };
     topologyCache.set(b, t);
   }
   return t;
@@ -157,7 +183,9 @@ export function rimChains(b: Body): number[][] {
   const done = new Set<number>();
   const chains: number[][] = [];
   // start at free or branching vertices first, so that open chains come out whole
-  const order = [...rims].sort((x, y) => (at.get(b.edges[x].start)?.length === 2 ? 1 : 0) - (at.get(b.edges[y].start)?.length === 2 ? 1 : 0));
+  const order = [...rims].sort(
+    (x, y) => (at.get(b.edges[x].start)?.length === 2 ? 1 : 0) - (at.get(b.edges[y].start)?.length === 2 ? 1 : 0),
+  );
   for (const first of order) {
     if (done.has(first)) continue;
     const chain = [first];
@@ -263,12 +291,23 @@ export function transformBody(b: Body, map: Affine): Body {
   const edges = b.edges.map((e): Edge => {
     const moved = transformTrace(e, map);
     // a line whose length changes would change its parameter: it goes back as a spline instead
-    return { ...e, ...moved, record: Math.abs(s - 1) > 1e-12 && e.record?.type === 1 ? undefined : moved.record, tolerance: e.tolerance * s };
+    return {
+      ...e,
+      ...moved,
+      record: Math.abs(s - 1) > 1e-12 && e.record?.type === 1 ? undefined : moved.record,
+      tolerance: e.tolerance * s,
+    };
   });
   const faces = b.faces.map((f): Face => {
     const linear = f.record && (f.record.type <= 3 || f.record.type === 6);
     const record = f.record && !(Math.abs(s - 1) > 1e-12 && linear) ? transformRecord(f.record, map, false) : undefined;
-    return { ...f, surface: transformSurface(f.surface, map), record, reversed: mirrored ? !f.reversed : f.reversed, tolerance: f.tolerance * s };
+    return {
+      ...f,
+      surface: transformSurface(f.surface, map),
+      record,
+      reversed: mirrored ? !f.reversed : f.reversed,
+      tolerance: f.tolerance * s,
+    };
   });
   return { ...b, vertices: b.vertices.map((v) => ({ point: applyPoint(map, v.point), tolerance: v.tolerance * s })), edges, faces };
 }
@@ -326,7 +365,9 @@ export function connectedFaces(b: Body): number[][] {
 export function withShells(b: Body): Body {
   const { uses } = topologyOf(b);
   const shells = connectedFaces(b).map((faces): Shell => {
-    const closed = faces.every((f) => b.faces[f].loops.every((l) => l.every((u) => b.edges[u.edge].degenerate || uses[u.edge].length === 2)));
+    const closed = faces.every((f) =>
+      b.faces[f].loops.every((l) => l.every((u) => b.edges[u.edge].degenerate || uses[u.edge].length === 2)),
+    );
     return { faces, closed };
   });
   return { ...b, shells, solids: [] };
@@ -354,4 +395,7 @@ export function combineBodies(list: readonly Body[]): Body {
 export function flipBody(b: Body): Body {
   return { ...b, faces: b.faces.map((f) => ({ ...f, reversed: !f.reversed })) };
 }
-export const renameFaces = (b: Body, name: (old: string, i: number) => string): Body => ({ ...b, faces: b.faces.map((f, i) => ({ ...f, name: name(f.name, i) })) });
+export const renameFaces = (b: Body, name: (old: string, i: number) => string): Body => ({
+  ...b,
+  faces: b.faces.map((f, i) => ({ ...f, name: name(f.name, i) })),
+});

@@ -23,7 +23,17 @@ import {
   surfacePoint,
   transpose,
 } from '../nurbs/index.ts';
-import { type AnalyticRecord, type Body, type Edge, type EdgeUse, type Face, type Trace, topologyOf, type Vertex, withShells } from './body.ts';
+import {
+  type AnalyticRecord,
+  type Body,
+  type Edge,
+  type EdgeUse,
+  type Face,
+  type Trace,
+  topologyOf,
+  type Vertex,
+  withShells,
+} from './body.ts';
 import { toRational } from './chart.ts';
 
 const FINE = 1e-7;
@@ -154,7 +164,9 @@ export function surfaceBody(
   const probe = [0, 0.21, 0.5, 0.77, 1];
   const closedU = probe.every((k) => near(surfacePoint(s, u0, v0 + k * (v1 - v0)), surfacePoint(s, u1, v0 + k * (v1 - v0))));
   const closedV = probe.every((k) => near(surfacePoint(s, u0 + k * (u1 - u0), v0), surfacePoint(s, u0 + k * (u1 - u0), v1)));
-  const cells = Array.from({ length: n }, (_, i) => Array.from({ length: m }, (_, j) => clipSurface(s, us[i], us[i + 1], vs[j], vs[j + 1])));
+  const cells = Array.from({ length: n }, (_, i) =>
+    Array.from({ length: m }, (_, j) => clipSurface(s, us[i], us[i + 1], vs[j], vs[j + 1])),
+  );
   const sides: Record<'u0' | 'u1' | 'v0' | 'v1', number[]> = { u0: [], u1: [], v0: [], v1: [] };
   // edges along v at us[i], and along u at vs[j]
   const alongV = us.map((u, i) =>
@@ -181,7 +193,9 @@ export function surfaceBody(
     sides.v0 = alongU[0];
     sides.v1 = alongU[m];
   }
-  const straight = (edge: number, a: readonly [number, number], b: readonly [number, number]): Trace => ({ curve: line2(a, b, ...builder.edges[edge].range) });
+  const straight = (edge: number, a: readonly [number, number], b: readonly [number, number]): Trace => ({
+    curve: line2(a, b, ...builder.edges[edge].range),
+  });
   for (let i = 0; i < n; i++)
     for (let j = 0; j < m; j++) {
       const [a, b, c, d] = [us[i], us[i + 1], vs[j], vs[j + 1]];
@@ -217,14 +231,22 @@ export function capRim(builder: BodyBuilder, chain: readonly number[], name: str
   // continue the orientation: the cap must run each edge against the way its neighbour does (both taken outside out)
   const first = ordered[0];
   let neighbourReversed: boolean | undefined;
-  for (const f of builder.faces) for (const l of f.loops) for (const u of l) if (u.edge === first.edge) neighbourReversed = u.reversed !== f.reversed;
+  for (const f of builder.faces)
+    for (const l of f.loops) for (const u of l) if (u.edge === first.edge) neighbourReversed = u.reversed !== f.reversed;
   const added = builder.flatFace(plane.frame, [ordered], name);
   const f = builder.faces[added];
   const mine = f.loops[0].find((u) => u.edge === first.edge) as EdgeUse;
   if (neighbourReversed !== undefined && mine.reversed === neighbourReversed) {
     const frame = plane.frame;
     builder.faces.pop();
-    return { added: builder.flatFace({ ...frame, y: [-frame.y[0], -frame.y[1], -frame.y[2]], z: [-frame.z[0], -frame.z[1], -frame.z[2]] }, [ordered], name), deviation: plane.deviation };
+    return {
+      added: builder.flatFace(
+        { ...frame, y: [-frame.y[0], -frame.y[1], -frame.y[2]], z: [-frame.z[0], -frame.z[1], -frame.z[2]] },
+        [ordered],
+        name,
+      ),
+      deviation: plane.deviation,
+    };
   }
   return { added, deviation: plane.deviation };
 }
@@ -267,7 +289,10 @@ export interface FlatRegion {
 }
 
 /** Chains curves end to end within `tolerance`. Returns closed loops, and open chains with the gap at their ends. */
-export function chainCurves(curves: readonly NurbsCurve[], tolerance: number): { closed: NurbsCurve[][]; open: { chain: NurbsCurve[]; gap: number; at: Vec3 }[] } {
+export function chainCurves(
+  curves: readonly NurbsCurve[],
+  tolerance: number,
+): { closed: NurbsCurve[][]; open: { chain: NurbsCurve[]; gap: number; at: Vec3 }[] } {
   const rest = [...curves];
   const closed: NurbsCurve[][] = [];
   const open: { chain: NurbsCurve[]; gap: number; at: Vec3 }[] = [];
@@ -305,7 +330,11 @@ export function regionsOf(loops: readonly NurbsCurve[][], frame: Frame): FlatReg
   const inside = (p: readonly [number, number], poly: [number, number][]) => {
     let odd = false;
     for (let i = 0, j = poly.length - 1; i < poly.length; j = i++)
-      if (poly[i][1] > p[1] !== poly[j][1] > p[1] && p[0] < ((poly[j][0] - poly[i][0]) * (p[1] - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0]) odd = !odd;
+      if (
+        poly[i][1] > p[1] !== poly[j][1] > p[1] &&
+        p[0] < ((poly[j][0] - poly[i][0]) * (p[1] - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0]
+      )
+        odd = !odd;
     return odd;
   };
   const around = polygons.map((p, i) => polygons.map((_q, j) => j).filter((j) => j !== i && inside(p[0], polygons[j])));
@@ -323,7 +352,9 @@ export function flatBody(regions: readonly FlatRegion[], frame: Frame, prefix: s
   const k = new BodyBuilder();
   regions.forEach((r, i) => {
     const loops = [r.outer, ...r.holes].map((l, h) =>
-      l.flatMap(smoothPieces).map((c, j) => ({ edge: k.edge(c, `${prefix}.${h === 0 ? 'outer' : `hole${h}`}${i ? `.${i}` : ''}.${j}`), reversed: false })),
+      l
+        .flatMap(smoothPieces)
+        .map((c, j) => ({ edge: k.edge(c, `${prefix}.${h === 0 ? 'outer' : `hole${h}`}${i ? `.${i}` : ''}.${j}`), reversed: false })),
     );
     k.flatFace(frame, loops, regions.length > 1 ? `${prefix}:region${i + 1}` : `${prefix}:region`);
   });
@@ -333,5 +364,8 @@ export function flatBody(regions: readonly FlatRegion[], frame: Frame, prefix: s
 /** True when neighbouring faces agree on what is outside along every seam. */
 export function isOriented(b: Body): boolean {
   const { uses, seams } = topologyOf(b);
-  return seams.every((e) => (uses[e][0].use.reversed !== b.faces[uses[e][0].face].reversed) !== (uses[e][1].use.reversed !== b.faces[uses[e][1].face].reversed));
+  return seams.every(
+    (e) =>
+      (uses[e][0].use.reversed !== b.faces[uses[e][0].face].reversed) !== (uses[e][1].use.reversed !== b.faces[uses[e][1].face].reversed),
+  );
 }

@@ -6,7 +6,10 @@ import { edgeCurve, loopArea, planeRecordOf, surfaceBody } from './build.ts';
 /** The whole natural surface of a face, without its trims. Analytic records are kept where the surface stays a plane. */
 export function untrimmedFace(f: Face): Body {
   const b = surfaceBody(f.surface, { prefix: f.name, face: (i, j, n, m) => (n * m > 1 ? `${f.name}.${i}.${j}` : f.name) }).body;
-  return { ...b, faces: b.faces.map((x) => ({ ...x, reversed: f.reversed, colour: f.colour, record: f.record?.type === 1 ? f.record : undefined })) };
+  return {
+    ...b,
+    faces: b.faces.map((x) => ({ ...x, reversed: f.reversed, colour: f.colour, record: f.record?.type === 1 ? f.record : undefined })),
+  };
 }
 
 /** Drops inner loops that are open (bounded by rims only). `only` limits it to loops that hold one of these edges. */
@@ -44,7 +47,12 @@ export function shrinkFace(b: Body, face: number): { face: Face; removed: number
   const [u0, u1] = domainU(f.surface);
   const [v0, v1] = domainV(f.surface);
   const pad = 1e-3;
-  const clip = [Math.max(u0, r[0] - pad * (r[1] - r[0])), Math.min(u1, r[1] + pad * (r[1] - r[0])), Math.max(v0, r[2] - pad * (r[3] - r[2])), Math.min(v1, r[3] + pad * (r[3] - r[2]))] as const;
+  const clip = [
+    Math.max(u0, r[0] - pad * (r[1] - r[0])),
+    Math.min(u1, r[1] + pad * (r[1] - r[0])),
+    Math.max(v0, r[2] - pad * (r[3] - r[2])),
+    Math.min(v1, r[3] + pad * (r[3] - r[2])),
+  ] as const;
   const removed = 1 - ((clip[1] - clip[0]) * (clip[3] - clip[2])) / ((u1 - u0) * (v1 - v0));
   return removed < 1e-9 ? { face: f, removed: 0 } : { face: { ...f, surface: clipSurface(f.surface, ...clip) }, removed };
 }
@@ -54,9 +62,15 @@ export function separateFaces(b: Body, groups: readonly (readonly number[])[]): 
   return groups.map((g) => subBody(b, g));
 }
 
-const sameNumbers = (a: Float64Array, b: Float64Array, eps: number) => a.length === b.length && a.every((x, i) => Math.abs(x - b[i]) <= eps);
+const sameNumbers = (a: Float64Array, b: Float64Array, eps: number) =>
+  a.length === b.length && a.every((x, i) => Math.abs(x - b[i]) <= eps);
 const sameSurface = (a: NurbsSurface, b: NurbsSurface): boolean =>
-  a === b || (a.degreeU === b.degreeU && a.degreeV === b.degreeV && sameNumbers(a.knotsU, b.knotsU, 1e-12) && sameNumbers(a.knotsV, b.knotsV, 1e-12) && sameNumbers(a.control, b.control, 1e-9));
+  a === b ||
+  (a.degreeU === b.degreeU &&
+    a.degreeV === b.degreeV &&
+    sameNumbers(a.knotsU, b.knotsU, 1e-12) &&
+    sameNumbers(a.knotsV, b.knotsV, 1e-12) &&
+    sameNumbers(a.control, b.control, 1e-9));
 
 /** Plane of a face when it is flat within 1e-7 of its size; z is the surface normal. */
 export function flatFrame(b: Body, f: Face): Frame | undefined {
@@ -65,7 +79,8 @@ export function flatFrame(b: Body, f: Face): Frame | undefined {
     const c = f.surface.control;
     const p0: Vec3 = [c[0] / c[3], c[1] / c[3], c[2] / c[3]];
     const n = faceNormal({ ...f, reversed: false }, ...middle(b, f));
-    for (let i = 0; i < c.length; i += 4) if (Math.abs(dot(sub([c[i] / c[i + 3], c[i + 1] / c[i + 3], c[i + 2] / c[i + 3]], p0), n)) > 1e-7) return undefined;
+    for (let i = 0; i < c.length; i += 4)
+      if (Math.abs(dot(sub([c[i] / c[i + 3], c[i + 1] / c[i + 3], c[i + 2] / c[i + 3]], p0), n)) > 1e-7) return undefined;
   }
   const flat = planeOf(f.loops.flat().map((u) => edgeCurve(b.edges[u.edge])));
   if (!flat || flat.deviation > 1e-6) return undefined;
@@ -131,7 +146,11 @@ export function mergeOneSurface(b: Body, tolerance: number): { body: Body; merge
       continue;
     }
     const flat = frameOf(list[0]);
-    const all = list.flatMap((i) => b.faces[i].loops.flatMap((l) => l.filter((u) => !gone.has(u.edge)).map((u) => ({ u, turned: !!flat && b.faces[i].reversed !== head.reversed }))));
+    const all = list.flatMap((i) =>
+      b.faces[i].loops.flatMap((l) =>
+        l.filter((u) => !gone.has(u.edge)).map((u) => ({ u, turned: !!flat && b.faces[i].reversed !== head.reversed })),
+      ),
+    );
     const rest = all.map(({ u, turned }): EdgeUse => {
       const e = b.edges[u.edge];
       const reversed = turned ? !u.reversed : u.reversed;
@@ -144,7 +163,11 @@ export function mergeOneSurface(b: Body, tolerance: number): { body: Body; merge
     }
     loops.sort((x, y) => Math.abs(loopArea(y, b.edges)) - Math.abs(loopArea(x, b.edges)));
     merged += list.length - 1;
-    faces.push(flat ? { ...head, surface: planeOver(b, loops, flat), turnU: undefined, turnV: undefined, record: planeRecordOf(flat), loops } : { ...head, loops });
+    faces.push(
+      flat
+        ? { ...head, surface: planeOver(b, loops, flat), turnU: undefined, turnV: undefined, record: planeRecordOf(flat), loops }
+        : { ...head, loops },
+    );
   }
   const kept = faces.map((_, i) => i);
   return { body: withShells(subBody({ ...b, faces }, kept)), merged };

@@ -20,13 +20,28 @@ export function forwardFaces(b: Body): Body {
   const faces = b.faces.map((f): Face => {
     if (!f.reversed || f.turnU || f.turnV || (f.record && f.record.type !== 1)) return f;
     const turn = (map: Parameters<typeof mirrored>[1]): EdgeUse[][] =>
-      f.loops.map((l) => [...l].reverse().map((u) => ({ ...u, reversed: !u.reversed, pcurve: { curve: mirrored(u.pcurve.curve, map), turn: u.pcurve.turn } })));
+      f.loops.map((l) =>
+        [...l]
+          .reverse()
+          .map((u) => ({ ...u, reversed: !u.reversed, pcurve: { curve: mirrored(u.pcurve.curve, map), turn: u.pcurve.turn } })),
+      );
     if (f.record) {
       const d = f.record.data;
-      const frame = { origin: [d[0], d[1], d[2]] as const, z: [-d[3], -d[4], -d[5]] as const, x: [d[6], d[7], d[8]] as const, y: [-d[9], -d[10], -d[11]] as const };
+      const frame = {
+        origin: [d[0], d[1], d[2]] as const,
+        z: [-d[3], -d[4], -d[5]] as const,
+        x: [d[6], d[7], d[8]] as const,
+        y: [-d[9], -d[10], -d[11]] as const,
+      };
       const [u0, u1] = domainU(f.surface);
       const [v0, v1] = domainV(f.surface);
-      return { ...f, reversed: false, surface: planeSurface(frame, u0, u1, -v1, -v0), record: planeRecordOf(frame), loops: turn((x, y) => [x, -y]) };
+      return {
+        ...f,
+        reversed: false,
+        surface: planeSurface(frame, u0, u1, -v1, -v0),
+        record: planeRecordOf(frame),
+        loops: turn((x, y) => [x, -y]),
+      };
     }
     const [u0, u1] = domainU(f.surface);
     return { ...f, reversed: false, surface: reverseU(f.surface), loops: turn((x, y, w) => [(u0 + u1) * w - x, y]) };

@@ -26,11 +26,14 @@ export function inspect(b: Body, expect: GateExpectation): GateReport {
   const largestTolerance = b.edges.reduce((m, e) => Math.max(m, e.tolerance), 0);
   const mass = massProperties(b, undefined, true);
   if (!b.faces.length) reasons.push('it has no faces');
-  if (expect.tolerance !== undefined && largestTolerance > expect.tolerance) reasons.push(`its edges are off their faces by ${largestTolerance.toPrecision(2)} mm`);
+  if (expect.tolerance !== undefined && largestTolerance > expect.tolerance)
+    reasons.push(`its edges are off their faces by ${largestTolerance.toPrecision(2)} mm`);
   if (expect.watertight && !isWatertight(b)) reasons.push(`${topologyOf(b).rims.length} edges are open`);
   const off = (a: number, c: number) => Math.abs(a - c) > 1e-5 * Math.max(Math.abs(a), Math.abs(c), 1e-9);
-  if (expect.area !== undefined && off(mass.area, expect.area)) reasons.push(`its area is ${mass.area.toPrecision(7)} mm² instead of ${expect.area.toPrecision(7)} mm²`);
-  if (expect.volume !== undefined && off(mass.volume, expect.volume)) reasons.push(`its volume is ${mass.volume.toPrecision(7)} mm³ instead of ${expect.volume.toPrecision(7)} mm³`);
+  if (expect.area !== undefined && off(mass.area, expect.area))
+    reasons.push(`its area is ${mass.area.toPrecision(7)} mm² instead of ${expect.area.toPrecision(7)} mm²`);
+  if (expect.volume !== undefined && off(mass.volume, expect.volume))
+    reasons.push(`its volume is ${mass.volume.toPrecision(7)} mm³ instead of ${expect.volume.toPrecision(7)} mm³`);
   if (expect.positiveVolume && !(mass.volume > 0)) reasons.push('it encloses no positive volume');
   if (expect.watertight && !reasons.length) {
     const mesh = meshBody(b, { chord: Math.max(1e-4, boxSize(bodyBox(b)) / 500), angle: 0.6 });

@@ -256,7 +256,13 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
 }
 
 /** Adds parameters where the pcurve crosses knot lines of the surface. */
-function splitAtKnots(f: Face, use: Parameters<typeof useUV>[1], breaks: readonly number[], ku: readonly number[], kv: readonly number[]): number[] {
+function splitAtKnots(
+  f: Face,
+  use: Parameters<typeof useUV>[1],
+  breaks: readonly number[],
+  ku: readonly number[],
+  kv: readonly number[],
+): number[] {
   const out: number[] = [breaks[0]];
   const iu = ku.slice(1, -1);
   const iv = kv.slice(1, -1);

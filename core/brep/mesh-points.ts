@@ -9,7 +9,9 @@ export function jetNormal(j: Float64Array): Vec3 {
   const y = j[11] * j[3] - j[9] * j[5];
   const z = j[9] * j[4] - j[10] * j[3];
   const l = Math.sqrt(x * x + y * y + z * z);
-  return l > 1e-12 * (j[3] * j[3] + j[4] * j[4] + j[5] * j[5] + j[9] * j[9] + j[10] * j[10] + j[11] * j[11]) ? [x / l, y / l, z / l] : [0, 0, 0];
+  return l > 1e-12 * (j[3] * j[3] + j[4] * j[4] + j[5] * j[5] + j[9] * j[9] + j[10] * j[10] + j[11] * j[11])
+    ? [x / l, y / l, z / l]
+    : [0, 0, 0];
 }
 export function surfaceAt(f: Face, u: number, v: number): Vec3 {
   evaluateSurface(f.surface, u, v, 0, probe);
@@ -123,7 +125,12 @@ export function innerPoints(
 }
 
 /** Uniform bins over border segments, so that the clearance test stays local. */
-function segmentGrid(segments: readonly (readonly [number, number])[], uv: readonly number[], min: readonly number[], size: readonly number[]) {
+function segmentGrid(
+  segments: readonly (readonly [number, number])[],
+  uv: readonly number[],
+  min: readonly number[],
+  size: readonly number[],
+) {
   const n = Math.max(1, Math.min(64, Math.ceil(Math.sqrt(segments.length))));
   const bins: number[][] = Array.from({ length: n * n }, () => []);
   const cell = (x: number, d: number) => Math.min(n - 1, Math.max(0, Math.floor(((x - min[d]) / size[d]) * n)));

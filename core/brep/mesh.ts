@@ -42,7 +42,13 @@ export interface BodyMesh {
 }
 
 /** Parameters along an edge with chord error below `chord` and turning below `angle` (bisection, breaks kept). */
-export function edgeParameters(e: Trace & { range: readonly [number, number] }, chord: number, angle: number, minimum = 1, longest = Infinity): number[] {
+export function edgeParameters(
+  e: Trace & { range: readonly [number, number] },
+  chord: number,
+  angle: number,
+  minimum = 1,
+  longest = Infinity,
+): number[] {
   const seeds = traceBreaks(e, e.range[0], e.range[1]);
   const out = [seeds[0]];
   const refine = (a: number, b: number, depth: number) => {
@@ -89,7 +95,15 @@ export function meshBody(b: Body, options: MeshOptions): BodyMesh {
     const ids = ts.map((t, i) => (i === 0 ? vertexId[e.start] : i === ts.length - 1 ? vertexId[e.end] : point(edgePoint(e, t))));
     return { ts, ids };
   });
-  const out = { positions: [] as number[], normals: [] as number[], uv: [] as number[], curvature: [] as number[], indices: [] as number[], shared: [] as number[], collapsed: [] as number[] };
+  const out = {
+    positions: [] as number[],
+    normals: [] as number[],
+    uv: [] as number[],
+    curvature: [] as number[],
+    indices: [] as number[],
+    shared: [] as number[],
+    collapsed: [] as number[],
+  };
   const faceRanges = new Uint32Array(b.faces.length * 2);
   const failed: number[] = [];
   b.faces.forEach((f, fi) => {
@@ -174,7 +188,9 @@ function meshFace(f: Face, face: number, sampled: readonly Sampled[], points: nu
   uv.push(...inner);
   const deep = (u: number, v: number) => surfaceAt(f, u, v);
   let triangles: Uint32Array | number[] = [];
-  const isFlat = f.record?.type === 1 || (f.surface.degreeU === 1 && f.surface.degreeV === 1 && f.surface.countU === 2 && f.surface.countV === 2 && innerFlat(f));
+  const isFlat =
+    f.record?.type === 1 ||
+    (f.surface.degreeU === 1 && f.surface.degreeV === 1 && f.surface.countU === 2 && f.surface.countV === 2 && innerFlat(f));
   const checked = { edges: new Set<number>(), triangles: new Map<number, number[]>() };
   for (let pass = 0; pass < 8; pass++) {
     triangles = triangulate(uv, loops, border, scaleUV);
@@ -261,7 +277,10 @@ export function meshVolume(m: BodyMesh): number {
   const p = m.positions;
   for (let t = 0; t < m.indices.length; t += 3) {
     const [a, b, c] = [m.indices[t] * 3, m.indices[t + 1] * 3, m.indices[t + 2] * 3];
-    v += p[a] * (p[b + 1] * p[c + 2] - p[b + 2] * p[c + 1]) + p[a + 1] * (p[b + 2] * p[c] - p[b] * p[c + 2]) + p[a + 2] * (p[b] * p[c + 1] - p[b + 1] * p[c]);
+    v +=
+      p[a] * (p[b + 1] * p[c + 2] - p[b + 2] * p[c + 1]) +
+      p[a + 1] * (p[b + 2] * p[c] - p[b] * p[c + 2]) +
+      p[a + 2] * (p[b] * p[c + 1] - p[b + 1] * p[c]);
   }
   return v / 6;
 }

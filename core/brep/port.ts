@@ -21,7 +21,12 @@ export function textOf(b: Body): string {
 }
 
 /** Puts names on a read-back result: children carry their parent's name; several children get ordinals by position. */
-function named(r: ReadResult, inputs: readonly Body[], map: IndexMap, extra: { faces?: Map<number, string>; edges?: Map<number, string> } = {}): Body {
+function named(
+  r: ReadResult,
+  inputs: readonly Body[],
+  map: IndexMap,
+  extra: { faces?: Map<number, string>; edges?: Map<number, string> } = {},
+): Body {
   const faceName = new Map<number, { name: string; colour?: string }>();
   const edgeName = new Map<number, string>();
   inputs.forEach((b, k) => {
@@ -53,7 +58,14 @@ export interface SplitResult {
   readonly short: boolean;
 }
 /** Splits a skin or solid by tool bodies. Nothing is removed; area must be kept. */
-export async function splitBody(kernel: KernelService, target: Body, tools: readonly Body[], tolerance: number, cutterName: string, options?: CallOptions): Promise<SplitResult> {
+export async function splitBody(
+  kernel: KernelService,
+  target: Body,
+  tools: readonly Body[],
+  tolerance: number,
+  cutterName: string,
+  options?: CallOptions,
+): Promise<SplitResult> {
   const area = massProperties(target, undefined, true).area;
   let last: unknown;
   for (const fuzzy of [0, tolerance]) {
@@ -87,7 +99,12 @@ export interface SewResult {
   readonly multiple: number;
 }
 /** Joins faces along edges that lie within `tolerance` of each other. Geometry does not move: gaps become edge tolerance. */
-export async function sewBodies(kernel: KernelService, bodies: readonly Body[], tolerance: number, options?: CallOptions): Promise<SewResult> {
+export async function sewBodies(
+  kernel: KernelService,
+  bodies: readonly Body[],
+  tolerance: number,
+  options?: CallOptions,
+): Promise<SewResult> {
   // faces go in one by one, so that each keeps its place in the history
   const single = bodies.flatMap((b) => b.faces.map((_, i) => subBody(b, [i])));
   const area = single.reduce((s, b) => s + massProperties(b, undefined, true).area, 0);
@@ -103,7 +120,9 @@ export async function sewBodies(kernel: KernelService, bodies: readonly Body[], 
 /** Offset faces meet in curves of many hundred points: these are fitted anew, on both faces where they cross. */
 function lighter(b: Body, tolerance: number): Body {
   const { uses } = topologyOf(b);
-  const heavy = b.edges.flatMap((e, i) => (e.curve.control.length > 4 * HEAVY || uses[i].some((u) => u.use.pcurve.curve.control.length > 3 * HEAVY) ? [i] : []));
+  const heavy = b.edges.flatMap((e, i) =>
+    e.curve.control.length > 4 * HEAVY || uses[i].some((u) => u.use.pcurve.curve.control.length > 3 * HEAVY) ? [i] : [],
+  );
   const other = (i: number) => (uses[i].length === 2 && uses[i][0].face !== uses[i][1].face ? b.faces[uses[i][1].face].surface : undefined);
   return heavy.length ? measuredTolerances(refitEdges(b, heavy, 0.01 * tolerance, other)) : b;
 }
@@ -124,7 +143,11 @@ export async function thickBody(
   let last: unknown;
   for (const method of methods) {
     try {
-      const r = await kernel.run('thick', { input: textOf(input), distance, openFaces: [...openFaces], method, corner, tolerance }, options);
+      const r = await kernel.run(
+        'thick',
+        { input: textOf(input), distance, openFaces: [...openFaces], method, corner, tolerance },
+        options,
+      );
       const made = new Map<number, string>();
       r.made.forEach((list, i) => {
         for (const k of list) made.set(k, `${input.faces[i].name}.inner`);
@@ -139,7 +162,14 @@ export async function thickBody(
 }
 
 /** The whole skin of a body moved along its normals. */
-export async function offsetBody(kernel: KernelService, input: Body, distance: number, corner: 'sharp' | 'round', tolerance: number, options?: CallOptions): Promise<Body> {
+export async function offsetBody(
+  kernel: KernelService,
+  input: Body,
+  distance: number,
+  corner: 'sharp' | 'round',
+  tolerance: number,
+  options?: CallOptions,
+): Promise<Body> {
   const r = await kernel.run('offset', { input: textOf(input), distance, method: 'join', corner, tolerance }, options);
   const made = new Map<number, string>();
   r.made.forEach((list, i) => {

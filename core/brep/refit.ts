@@ -1,5 +1,16 @@
 import { cross, distance, length, solveDense, type Vec3 } from '../math/index.ts';
-import { closestOnSurface, domainU, domainV, evaluateSurface, type FitSeed, fitFunction, knotRuns, lengthParameter, makeCurve, type NurbsSurface } from '../nurbs/index.ts';
+import {
+  closestOnSurface,
+  domainU,
+  domainV,
+  evaluateSurface,
+  type FitSeed,
+  fitFunction,
+  knotRuns,
+  lengthParameter,
+  makeCurve,
+  type NurbsSurface,
+} from '../nurbs/index.ts';
 import { type Body, type Edge, type EdgeUse, edgePoint, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
 
 /**
@@ -9,7 +20,12 @@ import { type Body, type Edge, type EdgeUse, edgePoint, type Face, topologyOf, t
  * With `cutter` (the surface that made the edge) every sample is first brought onto both surfaces by Newton's method, so that the new
  * curve is the true intersection and not the kernel's approximation of it.
  */
-export function refitEdges(b: Body, which: readonly number[], tolerance: number, cutter?: (edge: number) => NurbsSurface | undefined): Body {
+export function refitEdges(
+  b: Body,
+  which: readonly number[],
+  tolerance: number,
+  cutter?: (edge: number) => NurbsSurface | undefined,
+): Body {
   const { uses } = topologyOf(b);
   const edges = [...b.edges];
   const replaced = new Map<EdgeUse, EdgeUse>();
@@ -41,7 +57,8 @@ export function refitEdges(b: Body, which: readonly number[], tolerance: number,
         if (x && distance(x, p) < 100 * Math.max(e.tolerance, tolerance)) {
           out.set(x);
           faces.forEach((f, k) => {
-            const foot = k === 0 && found ? { u: found.onA[0], v: found.onA[1] } : closestOnSurface(f.surface, x, useUV(f, uses[i][k].use, t));
+            const foot =
+              k === 0 && found ? { u: found.onA[0], v: found.onA[1] } : closestOnSurface(f.surface, x, useUV(f, uses[i][k].use, t));
             out[3 + 2 * k] = foot.u * scale[k][0];
             out[4 + 2 * k] = foot.v * scale[k][1];
           });
@@ -140,7 +157,10 @@ function onBoth(
     right[3] = t[0] * (p[0] - jetA[0]) + t[1] * (p[1] - jetA[1]) + t[2] * (p[2] - jetA[2]);
     const off = Math.hypot(right[0], right[1], right[2], right[3]);
     if (off < 1e-11 * (1 + Math.hypot(jetA[0], jetA[1], jetA[2]))) {
-      const [na, nb] = [cross([jetA[6], jetA[7], jetA[8]], [jetA[3], jetA[4], jetA[5]]), cross([jetB[6], jetB[7], jetB[8]], [jetB[3], jetB[4], jetB[5]])];
+      const [na, nb] = [
+        cross([jetA[6], jetA[7], jetA[8]], [jetA[3], jetA[4], jetA[5]]),
+        cross([jetB[6], jetB[7], jetB[8]], [jetB[3], jetB[4], jetB[5]]),
+      ];
       if (length(cross(na, nb)) < 1e-4 * length(na) * length(nb)) return undefined;
       return { point: [jetA[0], jetA[1], jetA[2]], foot: [r, s], onA: [u, v] };
     }
@@ -154,7 +174,10 @@ function onBoth(
 }
 
 /** Lengths at which a curve on surfaces crosses their knot lines: it is no smoother there than they are. `at` gives surfaces and places by the parameter of `by.near`. */
-export function breaksAlong(by: { total: number; near: (s: number) => number }, at: (t: number) => { s: NurbsSurface; uv: readonly [number, number] }[]): FitSeed[] {
+export function breaksAlong(
+  by: { total: number; near: (s: number) => number },
+  at: (t: number) => { s: NurbsSurface; uv: readonly [number, number] }[],
+): FitSeed[] {
   const out: FitSeed[] = [];
   const n = 160;
   let last = at(by.near(0));

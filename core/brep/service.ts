@@ -13,21 +13,33 @@ export interface KernelOps {
     args: { targets: string[]; tools: string[]; fuzzy: number };
     result: { text: string; map: IndexMap; born: { edge: number; target: number; face: number; tool: number; toolFace: number }[] };
   };
-  sew: { args: { inputs: string[]; tolerance: number; nonManifold: boolean }; result: { text: string; map: IndexMap; free: number; multiple: number } };
-  boolean: { args: { first: string[]; second: string[]; kind: 'union' | 'subtract' | 'intersect'; fuzzy: number }; result: { text: string; map: IndexMap } };
+  sew: {
+    args: { inputs: string[]; tolerance: number; nonManifold: boolean };
+    result: { text: string; map: IndexMap; free: number; multiple: number };
+  };
+  boolean: {
+    args: { first: string[]; second: string[]; kind: 'union' | 'subtract' | 'intersect'; fuzzy: number };
+    result: { text: string; map: IndexMap };
+  };
   /** Offset solid from an open sheet, or a shelled solid. `made` maps input faces to the offset faces they generated. */
   thick: {
     args: { input: string; distance: number; openFaces: number[]; method: 'simple' | 'join'; corner: 'sharp' | 'round'; tolerance: number };
     result: { text: string; map: IndexMap; made: number[][] };
   };
-  offset: { args: { input: string; distance: number; method: 'simple' | 'join'; corner: 'sharp' | 'round'; tolerance: number }; result: { text: string; made: number[][] } };
+  offset: {
+    args: { input: string; distance: number; method: 'simple' | 'join'; corner: 'sharp' | 'round'; tolerance: number };
+    result: { text: string; made: number[][] };
+  };
   check: { args: { input: string }; result: { valid: boolean; badFaces: number[] } };
   mass: { args: { input: string }; result: { area: number; volume: number } };
   section: { args: { first: string; second: string }; result: { text: string } };
   readStep: { args: { data: Uint8Array }; result: { text: string; roots: number } };
   writeStep: { args: { inputs: string[]; schema: 'AP214' | 'AP242' | 'AP203'; unit: 'MM' | 'INCH' | 'M' }; result: { content: string } };
   /** Point-by-point evaluation of the first face; for measuring speed only. */
-  evaluate: { args: { input: string; us: Float64Array; vs: Float64Array }; result: { positions: Float64Array; normals: Float64Array; ms: number } };
+  evaluate: {
+    args: { input: string; us: Float64Array; vs: Float64Array };
+    result: { positions: Float64Array; normals: Float64Array; ms: number };
+  };
   memory: { args: Record<string, never>; result: { bytes: number } };
 }
 export type KernelOp = keyof KernelOps;

@@ -40,7 +40,8 @@ export type SolidResult = { ok: true; body: Body; flipped: number } | { ok: fals
 export function makeSolid(b: Body): SolidResult {
   const { rims, crowded } = topologyOf(b);
   if (rims.length) return { ok: false, message: `${rims.length} edges are still open`, place: b.vertices[b.edges[rims[0]].start].point };
-  if (crowded.length) return { ok: false, message: 'more than two faces meet at an edge', place: b.vertices[b.edges[crowded[0]].start].point };
+  if (crowded.length)
+    return { ok: false, message: 'more than two faces meet at an edge', place: b.vertices[b.edges[crowded[0]].start].point };
   const oriented = orientConsistently(b);
   if (!oriented.ok) return { ok: false, message: 'the skin is one-sided: no outside can be told' };
   const groups = connectedFaces(oriented.body);
@@ -48,7 +49,9 @@ export function makeSolid(b: Body): SolidResult {
   if (volumes.some((v) => Math.abs(v) < 1e-12)) return { ok: false, message: 'a closed part encloses no volume' };
   const boxes = groups.map((g) => bodyBox(subBody(oriented.body, g)));
   const inside = (i: number, j: number) =>
-    i !== j && [0, 1, 2].every((k) => boxes[i].min[k] >= boxes[j].min[k] - 1e-9 && boxes[i].max[k] <= boxes[j].max[k] + 1e-9) && Math.abs(volumes[i]) < Math.abs(volumes[j]);
+    i !== j &&
+    [0, 1, 2].every((k) => boxes[i].min[k] >= boxes[j].min[k] - 1e-9 && boxes[i].max[k] <= boxes[j].max[k] + 1e-9) &&
+    Math.abs(volumes[i]) < Math.abs(volumes[j]);
   const depth = groups.map((_, i) => groups.filter((_, j) => inside(i, j)).length);
   let flipped = oriented.flipped.length;
   const faces = [...oriented.body.faces];

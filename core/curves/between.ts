@@ -25,7 +25,8 @@ export function alongside(a: NurbsCurve, b: NurbsCurve): NurbsCurve {
     return Array.from({ length: n + 1 }, (_, i) => pointAt(c, by.near((by.total * i) / n)));
   };
   const pa = sample(a);
-  const cost = (q: readonly Vec3[], shift: number, step: 1 | -1) => pa.slice(0, n).reduce((s, p, i) => s + distance(p, q[(((shift + step * i) % n) + n) % n]) ** 2, 0);
+  const cost = (q: readonly Vec3[], shift: number, step: 1 | -1) =>
+    pa.slice(0, n).reduce((s, p, i) => s + distance(p, q[(((shift + step * i) % n) + n) % n]) ** 2, 0);
   if (isClosed(a) && isClosed(b)) {
     const q = sample(b);
     let best = { shift: 0, step: 1 as 1 | -1, value: Infinity };
@@ -109,7 +110,9 @@ export function between(
   };
 }
 
-export type TwoViews = { readonly ok: true; readonly curve: NurbsCurve; readonly deviation: number } | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
+export type TwoViews =
+  | { readonly ok: true; readonly curve: NurbsCurve; readonly deviation: number }
+  | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
 const jet = new Float64Array(12);
 /**
  * The curve in space that looks like one flat curve along the normal of its plane and like the other along the normal of its own: for each
@@ -126,7 +129,11 @@ export function fromTwoViews(a: NurbsCurve, planeA: Frame, b: NurbsCurve, planeB
   const rising = Math.sign(table[n].h - table[0].h) || 1;
   for (let i = 1; i <= n; i++)
     if ((table[i].h - table[i - 1].h) * rising < -1e-9)
-      return { ok: false, message: 'The second curve turns back on itself in the direction both views share: split it there', place: pointAt(b, table[i].t) };
+      return {
+        ok: false,
+        message: 'The second curve turns back on itself in the direction both views share: split it there',
+        place: pointAt(b, table[i].t),
+      };
   const find = (h: number): number | undefined => {
     const i = table.findIndex((x, k) => k > 0 && (h - table[k - 1].h) * rising >= -1e-7 && (x.h - h) * rising >= -1e-7);
     if (i < 1) return undefined;

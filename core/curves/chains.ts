@@ -14,7 +14,11 @@ export function chainsOf(list: readonly NurbsCurve[], tolerance: number): Chain[
     const chain = [rest.shift() as NurbsCurve];
     for (const forward of [true, false]) {
       for (;;) {
-        if (distance(startPoint(chain[0]), endPoint(chain[chain.length - 1])) <= tolerance && (chain.length > 1 || isRing(chain[0], tolerance))) break;
+        if (
+          distance(startPoint(chain[0]), endPoint(chain[chain.length - 1])) <= tolerance &&
+          (chain.length > 1 || isRing(chain[0], tolerance))
+        )
+          break;
         const end = forward ? endPoint(chain[chain.length - 1]) : startPoint(chain[0]);
         let best = -1;
         let least = tolerance;
@@ -29,7 +33,11 @@ export function chainsOf(list: readonly NurbsCurve[], tolerance: number): Chain[
         else chain.unshift(meetsStart ? reverseCurve(c) : c);
       }
     }
-    out.push({ curves: chain, closed: distance(startPoint(chain[0]), endPoint(chain[chain.length - 1])) <= tolerance && (chain.length > 1 || isRing(chain[0], tolerance)) });
+    out.push({
+      curves: chain,
+      closed:
+        distance(startPoint(chain[0]), endPoint(chain[chain.length - 1])) <= tolerance && (chain.length > 1 || isRing(chain[0], tolerance)),
+    });
   }
   return out.sort((a, b) => b.curves.length - a.curves.length);
 }

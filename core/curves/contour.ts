@@ -1,6 +1,15 @@
 import { type Body, type BodyMesh, bodyBox, breaksAlong, type Face, meshBody, topologyOf, useUV } from '../brep/index.ts';
 import { boxSize, distance, type Vec3 } from '../math/index.ts';
-import { averagedKnots, curveOfFit, evaluateNet, evaluateSurface, fitFunction, fitPeriodic, interpolateInSpace, type NurbsCurve } from '../nurbs/index.ts';
+import {
+  averagedKnots,
+  curveOfFit,
+  evaluateNet,
+  evaluateSurface,
+  fitFunction,
+  fitPeriodic,
+  interpolateInSpace,
+  type NurbsCurve,
+} from '../nurbs/index.ts';
 
 /** A number on every face of a body whose zero set is wanted. */
 export interface Field {
@@ -83,8 +92,13 @@ function apartAtPoles(f: Face, t: Trail, size: number): Trail[] {
     return [jet[0], jet[1], jet[2]];
   };
   const points = t.places.map(place);
-  const [du, dv] = [f.surface.knotsU[f.surface.knotsU.length - 1] - f.surface.knotsU[0], f.surface.knotsV[f.surface.knotsV.length - 1] - f.surface.knotsV[0]];
-  const jumps = (i: number, j: number) => distance(points[i], points[j]) < 1e-9 * size && Math.abs(t.places[i].u - t.places[j].u) / du + Math.abs(t.places[i].v - t.places[j].v) / dv > 1e-6;
+  const [du, dv] = [
+    f.surface.knotsU[f.surface.knotsU.length - 1] - f.surface.knotsU[0],
+    f.surface.knotsV[f.surface.knotsV.length - 1] - f.surface.knotsV[0],
+  ];
+  const jumps = (i: number, j: number) =>
+    distance(points[i], points[j]) < 1e-9 * size &&
+    Math.abs(t.places[i].u - t.places[j].u) / du + Math.abs(t.places[i].v - t.places[j].v) / dv > 1e-6;
   const n = points.length;
   const at = points.map((_, i) => i).filter((i) => (i > 0 || t.closed) && jumps((i + n - 1) % n, i));
   const order = t.closed && at.length ? [...t.places.slice(at[0]), ...t.places.slice(0, at[0])] : [...t.places];
@@ -130,12 +144,14 @@ function looksOf(b: Body, mesh: BodyMesh): Looks {
   b.edges.forEach((e, i) => {
     const [first, count] = [mesh.edgeRanges[2 * i], mesh.edgeRanges[2 * i + 1]];
     if (e.degenerate) return;
-    for (let k = first; k + 1 < first + count; k++) stretch.set(pair(mesh.edgeShared[k], mesh.edgeShared[k + 1]), { edge: i, a: mesh.edgeAt[k], b: mesh.edgeAt[k + 1] });
+    for (let k = first; k + 1 < first + count; k++)
+      stretch.set(pair(mesh.edgeShared[k], mesh.edgeShared[k + 1]), { edge: i, a: mesh.edgeAt[k], b: mesh.edgeAt[k + 1] });
   });
   const faces = b.faces.map((_, face) => {
     const [first, count] = [mesh.faceRanges[2 * face], mesh.faceRanges[2 * face + 1]];
     const list = Array.from(mesh.indices.subarray(first, first + count));
-    for (let t = 0; t < mesh.collapsed.length; t += 4) if (mesh.collapsed[t] === face) list.push(mesh.collapsed[t + 1], mesh.collapsed[t + 2], mesh.collapsed[t + 3]);
+    for (let t = 0; t < mesh.collapsed.length; t += 4)
+      if (mesh.collapsed[t] === face) list.push(mesh.collapsed[t + 1], mesh.collapsed[t + 2], mesh.collapsed[t + 3]);
     const border = new Set<string>();
     for (let t = 0; t < list.length; t += 3)
       for (let k = 0; k < 3; k++) {
@@ -246,7 +262,15 @@ function between(field: Field, face: number, mesh: BodyMesh, a: number, c: numbe
   const x = root(g, 0.5 * field.zero);
   return Math.abs(g(x)) < field.zero ? { u: ua + (uc - ua) * x, v: va + (vc - va) * x } : undefined;
 }
-function onEdge(b: Body, f: Face, face: number, on: { edge: number; a: number; b: number }, field: Field, mesh: BodyMesh, node: number): Crossing | undefined {
+function onEdge(
+  b: Body,
+  f: Face,
+  face: number,
+  on: { edge: number; a: number; b: number },
+  field: Field,
+  mesh: BodyMesh,
+  node: number,
+): Crossing | undefined {
   for (const { face: k, use } of topologyOf(b).uses[on.edge]) {
     if (k !== face) continue;
     // a seam is used twice by its face: the use that passes through the node is meant
@@ -446,7 +470,10 @@ function smooth(b: Body, trail: Trail, field: Field, size: number, o: ContourOpt
   if (trail.closed && ranges.length > 1 && ranges[0][0] === 0 && ranges[ranges.length - 1][1] === length) {
     const first = ranges[0];
     const tail = ranges[ranges.length - 1];
-    const same = !o.split || o.split(trail.face, place(first[1] / 2).point, place(first[1] / 2).u, place(first[1] / 2).v) < 0 === sideOf(o.split, trail.face, place((tail[0] + tail[1]) / 2));
+    const same =
+      !o.split ||
+      o.split(trail.face, place(first[1] / 2).point, place(first[1] / 2).u, place(first[1] / 2).v) < 0 ===
+        sideOf(o.split, trail.face, place((tail[0] + tail[1]) / 2));
     if (same) ranges = [...ranges.slice(1, -1), [tail[0], length + first[1]] as const];
   }
   return ranges.flatMap(([a, c]): SkinCurve[] => {
@@ -474,10 +501,15 @@ function smooth(b: Body, trail: Trail, field: Field, size: number, o: ContourOpt
     return [{ face: trail.face, curve, length: c - a, closed, place: (s) => wrapped(a + s) }];
   });
 }
-const sideOf = (split: NonNullable<ContourOptions['split']>, face: number, p: { u: number; v: number; point: Vec3 }) => split(face, p.point, p.u, p.v) < 0;
+const sideOf = (split: NonNullable<ContourOptions['split']>, face: number, p: { u: number; v: number; point: Vec3 }) =>
+  split(face, p.point, p.u, p.v) < 0;
 
 /** Cubic through places in (u, v); parameter 0..1, or the chord length in space. Closed ones go on over both ends, so that they repeat. */
-function through(list: readonly { u: number; v: number; point: Vec3 }[], closed: boolean, byLength = false): { at: (t: number) => readonly [number, number]; total: number } {
+function through(
+  list: readonly { u: number; v: number; point: Vec3 }[],
+  closed: boolean,
+  byLength = false,
+): { at: (t: number) => readonly [number, number]; total: number } {
   const places = list.map((p) => [p.u, p.v]);
   const steps = list.slice(1).map((p, i) => Math.max(1e-12, distance(p.point, list[i].point)));
   const total = steps.reduce((a, c) => a + c, 0);

@@ -1,7 +1,22 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { BodyBuilder, surfaceBody } from '../brep/index.ts';
-import { add, angleBetween, cross, DEG, distance, dot, type Frame, frameFromNormal, length, scale, sub, unit, type Vec3, WORLD } from '../math/index.ts';
+import {
+  add,
+  angleBetween,
+  cross,
+  DEG,
+  distance,
+  dot,
+  type Frame,
+  frameFromNormal,
+  length,
+  scale,
+  sub,
+  unit,
+  type Vec3,
+  WORLD,
+} from '../math/index.ts';
 import {
   arcLength,
   circleCurve,
@@ -76,18 +91,23 @@ const square = (s: number): NurbsCurve[] => {
 describe('exact conics and outlines', () => {
   it('a tangent arc is a circle that leaves along the tangent', () => {
     fc.assert(
-      fc.property(fc.double({ min: -3, max: 3, noNaN: true }), fc.double({ min: 1, max: 40, noNaN: true }), fc.double({ min: 0.05, max: 2.8, noNaN: true }), (a, l, turn) => {
-        const t: Vec3 = [Math.cos(a), Math.sin(a), 0];
-        const end: Vec3 = [l * Math.cos(a + turn), l * Math.sin(a + turn), 0];
-        const c = tangentArc([0, 0, 0], t, end);
-        const [p, d] = derivativesAt(c, domain(c)[0], 1);
-        expect(length(p)).toBeLessThan(1e-9 * l);
-        expect(angleBetween(d, t)).toBeLessThan(1e-7);
-        expect(distance(endPoint(c), end)).toBeLessThan(1e-8 * l);
-        const k = curvatureAt(c, domain(c)[0]);
-        // chord-tangent angle: r = l / (2 sin turn)
-        expect(k * l).toBeCloseTo(2 * Math.sin(turn), 6);
-      }),
+      fc.property(
+        fc.double({ min: -3, max: 3, noNaN: true }),
+        fc.double({ min: 1, max: 40, noNaN: true }),
+        fc.double({ min: 0.05, max: 2.8, noNaN: true }),
+        (a, l, turn) => {
+          const t: Vec3 = [Math.cos(a), Math.sin(a), 0];
+          const end: Vec3 = [l * Math.cos(a + turn), l * Math.sin(a + turn), 0];
+          const c = tangentArc([0, 0, 0], t, end);
+          const [p, d] = derivativesAt(c, domain(c)[0], 1);
+          expect(length(p)).toBeLessThan(1e-9 * l);
+          expect(angleBetween(d, t)).toBeLessThan(1e-7);
+          expect(distance(endPoint(c), end)).toBeLessThan(1e-8 * l);
+          const k = curvatureAt(c, domain(c)[0]);
+          // chord-tangent angle: r = l / (2 sin turn)
+          expect(k * l).toBeCloseTo(2 * Math.sin(turn), 6);
+        },
+      ),
     );
   });
   it('a conic of fullness 0.5 is a parabola, of sqrt(2)-1 at right angles a circle', () => {
@@ -151,7 +171,12 @@ describe('ends: match and bridge', () => {
       [0, 0, 0, 0, 0, 1, 1, 1, 1, 1],
       [1, 2, 0.7, 1.4, 1],
     );
-    const r = matchEnd(c, 'end', { point: [31, 1, 0], tangent: unit([-1, 1, 0.2]), curvature: scale(unit(cross([-1, 1, 0.2], [0, 0, 1])), 0.04), third: [0, 0, 0] }, 2);
+    const r = matchEnd(
+      c,
+      'end',
+      { point: [31, 1, 0], tangent: unit([-1, 1, 0.2]), curvature: scale(unit(cross([-1, 1, 0.2], [0, 0, 1])), 0.04), third: [0, 0, 0] },
+      2,
+    );
     if (!r.ok) throw new Error(r.message);
     const own = turned(endJet(r.curve, 'end'));
     expect(distance(own.point, [31, 1, 0])).toBeLessThan(1e-10);
@@ -181,7 +206,10 @@ describe('ends: match and bridge', () => {
       3,
       false,
     );
-    expect(matchEnd(cubic, 'start', { point: [0, 0, 0], tangent: [0, 1, 0], curvature: [0.1, 0, 0], third: [0, 0, 0] }, 3)).toMatchObject({ ok: false, missing: 1 });
+    expect(matchEnd(cubic, 'start', { point: [0, 0, 0], tangent: [0, 1, 0], curvature: [0.1, 0, 0], third: [0, 0, 0] }, 3)).toMatchObject({
+      ok: false,
+      missing: 1,
+    });
   });
   it('across a plane: the half and its mirror image are one smooth curve', () => {
     const c = controlPointCurve(
@@ -249,19 +277,24 @@ describe('ends: match and bridge', () => {
       false,
     );
     fc.assert(
-      fc.property(fc.constantFrom(0, 1, 2, 3), fc.constantFrom(0, 1, 2, 3), fc.double({ min: 0.3, max: 2, noNaN: true }), (ga, gb, reach) => {
-        const [from, to] = [endJet(a, 'end'), endJet(b, 'start')];
-        const c = bridge(from, to, [ga as 0, gb as 0], [reach, reach]);
-        expect(c.degree).toBe(ga + gb + 1);
-        const [s, e] = [arcLengthJet(c, 0), turned(arcLengthJet(c, 1))];
-        expect(distance(s.point, from.point) + distance(e.point, to.point)).toBeLessThan(1e-9);
-        if (ga >= 1) expect(angleBetween(s.tangent, from.tangent)).toBeLessThan(1e-6);
-        if (ga >= 2) expect(distance(s.curvature, from.curvature)).toBeLessThan(1e-8);
-        if (ga >= 3) expect(distance(s.third, from.third)).toBeLessThan(1e-7);
-        if (gb >= 1) expect(angleBetween(e.tangent, to.tangent)).toBeLessThan(1e-6);
-        if (gb >= 2) expect(distance(e.curvature, to.curvature)).toBeLessThan(1e-8);
-        if (gb >= 3) expect(distance(e.third, to.third)).toBeLessThan(1e-7);
-      }),
+      fc.property(
+        fc.constantFrom(0, 1, 2, 3),
+        fc.constantFrom(0, 1, 2, 3),
+        fc.double({ min: 0.3, max: 2, noNaN: true }),
+        (ga, gb, reach) => {
+          const [from, to] = [endJet(a, 'end'), endJet(b, 'start')];
+          const c = bridge(from, to, [ga as 0, gb as 0], [reach, reach]);
+          expect(c.degree).toBe(ga + gb + 1);
+          const [s, e] = [arcLengthJet(c, 0), turned(arcLengthJet(c, 1))];
+          expect(distance(s.point, from.point) + distance(e.point, to.point)).toBeLessThan(1e-9);
+          if (ga >= 1) expect(angleBetween(s.tangent, from.tangent)).toBeLessThan(1e-6);
+          if (ga >= 2) expect(distance(s.curvature, from.curvature)).toBeLessThan(1e-8);
+          if (ga >= 3) expect(distance(s.third, from.third)).toBeLessThan(1e-7);
+          if (gb >= 1) expect(angleBetween(e.tangent, to.tangent)).toBeLessThan(1e-6);
+          if (gb >= 2) expect(distance(e.curvature, to.curvature)).toBeLessThan(1e-8);
+          if (gb >= 3) expect(distance(e.third, to.third)).toBeLessThan(1e-7);
+        },
+      ),
       { numRuns: 60 },
     );
   });
@@ -370,37 +403,49 @@ describe('flat chains', () => {
   });
   it('random chains broken apart and shuffled come back whole', () =>
     fc.assert(
-      fc.property(fc.integer({ min: 3, max: 9 }), fc.infiniteStream(fc.double({ min: -1, max: 1, noNaN: true })), fc.boolean(), (n, random, closed) => {
-        const next = () => random.next().value as number;
-        const corners = Array.from({ length: n }, (_, i): Vec3 => [40 * Math.cos((2 * Math.PI * i) / n) + 4 * next(), 40 * Math.sin((2 * Math.PI * i) / n) + 4 * next(), 3 * next()]);
-        const pieces = corners.flatMap((p, i) => {
-          if (!closed && i === n - 1) return [];
-          const q = corners[(i + 1) % n];
-          const c = controlPointCurve([p, add(p, [next(), next(), next()]), add(q, [next(), next(), next()]), q], 3, false);
-          return next() > 0
-            ? [c]
-            : [
-                {
-                  ...c,
-                  control: (() => {
-                    const x = new Float64Array(16);
-                    for (let k = 0; k < 4; k++) x.set(c.control.subarray(4 * k, 4 * k + 4), 4 * (3 - k));
-                    return x;
-                  })(),
-                },
-              ];
-        });
-        const shuffled = pieces
-          .map((c) => ({ c, k: next() }))
-          .sort((x, y) => x.k - y.k)
-          .map((x) => x.c);
-        const chains = chainsOf(shuffled, 1e-6);
-        expect(chains.length).toBe(1);
-        expect(chains[0].closed).toBe(closed);
-        expect(chains[0].curves.length).toBe(pieces.length);
-        const total = (l: readonly NurbsCurve[]) => l.reduce((s, c) => s + arcLength(c), 0);
-        expect(total(chains[0].curves)).toBeCloseTo(total(pieces), 6);
-      }),
+      fc.property(
+        fc.integer({ min: 3, max: 9 }),
+        fc.infiniteStream(fc.double({ min: -1, max: 1, noNaN: true })),
+        fc.boolean(),
+        (n, random, closed) => {
+          const next = () => random.next().value as number;
+          const corners = Array.from(
+            { length: n },
+            (_, i): Vec3 => [
+              40 * Math.cos((2 * Math.PI * i) / n) + 4 * next(),
+              40 * Math.sin((2 * Math.PI * i) / n) + 4 * next(),
+              3 * next(),
+            ],
+          );
+          const pieces = corners.flatMap((p, i) => {
+            if (!closed && i === n - 1) return [];
+            const q = corners[(i + 1) % n];
+            const c = controlPointCurve([p, add(p, [next(), next(), next()]), add(q, [next(), next(), next()]), q], 3, false);
+            return next() > 0
+              ? [c]
+              : [
+                  {
+                    ...c,
+                    control: (() => {
+                      const x = new Float64Array(16);
+                      for (let k = 0; k < 4; k++) x.set(c.control.subarray(4 * k, 4 * k + 4), 4 * (3 - k));
+                      return x;
+                    })(),
+                  },
+                ];
+          });
+          const shuffled = pieces
+            .map((c) => ({ c, k: next() }))
+            .sort((x, y) => x.k - y.k)
+            .map((x) => x.c);
+          const chains = chainsOf(shuffled, 1e-6);
+          expect(chains.length).toBe(1);
+          expect(chains[0].closed).toBe(closed);
+          expect(chains[0].curves.length).toBe(pieces.length);
+          const total = (l: readonly NurbsCurve[]) => l.reduce((s, c) => s + arcLength(c), 0);
+          expect(total(chains[0].curves)).toBeCloseTo(total(pieces), 6);
+        },
+      ),
       { numRuns: 40 },
     ));
   it('meetings of a line and a circle, crossings of a plane', () => {
@@ -462,7 +507,8 @@ describe('offset in the plane', () => {
           const chain = pts.map((p, i) => lineCurve(p, pts[(i + 1) % n]));
           const r = offsetChain(chain, true, WORLD, inside ? d : -d, 'round', 1e-4);
           const poly = polylineCurve([...pts, pts[0]]);
-          for (const x of r.chains.flat()) expect(worst(x, (p) => Math.min(0, closestOnCurve(poly, p).distance - d), 30)).toBeLessThan(1e-3);
+          for (const x of r.chains.flat())
+            expect(worst(x, (p) => Math.min(0, closestOnCurve(poly, p).distance - d), 30)).toBeLessThan(1e-3);
           if (!inside) expect(r.chains.length).toBe(1);
         },
       ),
@@ -506,13 +552,18 @@ describe('wrap', () => {
     }
   });
   it('skins that are not developable are refused with the amount; a curve too large with the place', () => {
-    const ball = bodyOf(revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), 10, -1.2, 1.2), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
+    const ball = bodyOf(
+      revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), 10, -1.2, 1.2), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI),
+    );
     const r = wrapCurves(ball, 0, [lineCurve([10, 0, 0], [10, 5, 0])], { ...plane, origin: [10, 0, 0] });
     expect(r.ok).toBe(false);
     if (!r.ok) expect(r.message).toMatch(/not developable.*°/);
     const saddle = bodyOf(ruledSurface(lineCurve([0, 0, 0], [40, 0, 0]), lineCurve([0, 40, 10], [40, 40, -10])));
     expect(wrapCurves(saddle, 0, [lineCurve([20, 20, 0], [25, 20, 0])], frameFromNormal([20, 20, 0], [0, 0, 1])).ok).toBe(false);
-    expect(wrapCurves(cylinder, 0, [lineCurve(on(0, 0), on(0, 70))], plane)).toMatchObject({ ok: false, message: expect.stringContaining('border') });
+    expect(wrapCurves(cylinder, 0, [lineCurve(on(0, 0), on(0, 70))], plane)).toMatchObject({
+      ok: false,
+      message: expect.stringContaining('border'),
+    });
   });
 });
 

@@ -28,7 +28,12 @@ export function endJet(c: NurbsCurve, end: 'start' | 'end'): EndJet {
   return end === 'end' ? arcLengthJet(c, b) : turned(arcLengthJet(c, a));
 }
 /** The same place looked through the other way. */
-export const turned = (j: EndJet): EndJet => ({ point: j.point, tangent: scale(j.tangent, -1), curvature: j.curvature, third: scale(j.third, -1) });
+export const turned = (j: EndJet): EndJet => ({
+  point: j.point,
+  tangent: scale(j.tangent, -1),
+  curvature: j.curvature,
+  third: scale(j.third, -1),
+});
 
 /**
  * Jet for an end that meets a plane as a mirror image would: position on the plane, tangent along its normal; the curvature keeps its own
@@ -41,7 +46,9 @@ export function acrossPlane(j: EndJet, plane: Frame): EndJet {
   return { point, tangent, curvature, third: scale(tangent, -dot(curvature, curvature)) };
 }
 
-export type MatchResult = { readonly ok: true; readonly curve: NurbsCurve; readonly moved: number; readonly bend: number } | { readonly ok: false; readonly message: string; readonly missing: number };
+export type MatchResult =
+  | { readonly ok: true; readonly curve: NurbsCurve; readonly moved: number; readonly bend: number }
+  | { readonly ok: false; readonly message: string; readonly missing: number };
 
 /**
  * Makes an end of a curve meet a jet with G0 to G3, keeping degree, knots, weights and point count: the first grade+1 control points take the
@@ -82,7 +89,14 @@ export function matchEnd(curve: NurbsCurve, end: 'start' | 'end', jet: EndJet, g
   const weights = Array.from({ length: p + 1 }, (_, i) => c.control[4 * i + 3]);
   const w = [0, 1, 2, 3].map((d) => weights.reduce((s, x, i) => s + basis[d * (p + 1) + i] * x, 0));
   const binomial = [[1], [1, 1], [1, 2, 1], [1, 3, 3, 1]];
-  const before = Array.from({ length: n }, (_, i): Vec3 => [c.control[4 * i] / c.control[4 * i + 3], c.control[4 * i + 1] / c.control[4 * i + 3], c.control[4 * i + 2] / c.control[4 * i + 3]]);
+  const before = Array.from(
+    { length: n },
+    (_, i): Vec3 => [
+      c.control[4 * i] / c.control[4 * i + 3],
+      c.control[4 * i + 1] / c.control[4 * i + 3],
+      c.control[4 * i + 2] / c.control[4 * i + 3],
+    ],
+  );
   for (let d = 0; d <= grade; d++) {
     // derivative of the weighted curve, then the one control point that it adds
     for (let x = 0; x < 3; x++) {
@@ -92,7 +106,11 @@ export function matchEnd(curve: NurbsCurve, end: 'start' | 'end', jet: EndJet, g
       control[4 * d + x] = sum / basis[d * (p + 1) + d];
     }
   }
-  const moved = Math.max(...before.map((q, i) => distance(q, [control[4 * i] / control[4 * i + 3], control[4 * i + 1] / control[4 * i + 3], control[4 * i + 2] / control[4 * i + 3]])));
+  const moved = Math.max(
+    ...before.map((q, i) =>
+      distance(q, [control[4 * i] / control[4 * i + 3], control[4 * i + 1] / control[4 * i + 3], control[4 * i + 2] / control[4 * i + 3]]),
+    ),
+  );
   const out = { ...c, control };
   return { ok: true, curve: end === 'start' ? out : reverseCurve(out), moved, bend: largestBend(out) };
 }
@@ -113,11 +131,13 @@ export function largestBend(c: NurbsCurve): number {
  * end lies straight ahead it is flat, and beyond that it bends to the other side. Behind the start there is none.
  */
 export function equalLegs(curve: NurbsCurve, end: 'start' | 'end', jet: EndJet): MatchResult {
-  if (curve.degree !== 2 || pointCount(curve) !== 3) return { ok: false, missing: 0, message: 'Equal legs are for curves of degree 2 with three control points' };
+  if (curve.degree !== 2 || pointCount(curve) !== 3)
+    return { ok: false, missing: 0, message: 'Equal legs are for curves of degree 2 with three control points' };
   const far = derivativesAt(curve, domain(curve)[end === 'start' ? 1 : 0], 0)[0];
   const chord = sub(far, jet.point);
   const ahead = dot(chord, jet.tangent);
-  if (!(ahead > 1e-9 * length(chord))) return { ok: false, missing: 0, message: 'The far end lies behind the tangent: no curve with equal legs reaches it' };
+  if (!(ahead > 1e-9 * length(chord)))
+    return { ok: false, missing: 0, message: 'The far end lies behind the tangent: no curve with equal legs reaches it' };
   const leg = dot(chord, chord) / (2 * ahead);
   const pts = [jet.point, add(jet.point, scale(jet.tangent, leg)), far];
   const out = makeCurve(2, pts, [0, 0, 0, 1, 1, 1]);

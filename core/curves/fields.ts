@@ -1,6 +1,17 @@
 import { type Body, type Face, useUV } from '../brep/index.ts';
 import { add, cross, dot, type Frame, frameFromNormal, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
-import { closestOnSurface, curveInFrame, domain, evaluateInto, evaluateSurface, type NurbsCurve, type NurbsSurface, pointAt, pointCount, surfaceNormal } from '../nurbs/index.ts';
+import {
+  closestOnSurface,
+  curveInFrame,
+  domain,
+  evaluateInto,
+  evaluateSurface,
+  type NurbsCurve,
+  type NurbsSurface,
+  pointAt,
+  pointCount,
+  surfaceNormal,
+} from '../nurbs/index.ts';
 import type { Field } from './contour.ts';
 
 const jet = new Float64Array(27);
@@ -143,7 +154,8 @@ export function curtain(curve: NurbsCurve, direction: Vec3): Curtain {
           if (out <= 0) continue;
           // on the straight line beyond the end
           const off = (y - e.y) * e.tx - (x - e.x) * e.ty;
-          if (off * off <= bestD * (1 + 1e-12)) return { t: e.t + ((k === 0 ? -1 : 1) * out) / e.speed, distance: off, normal: normalOf(e.tx, e.ty) };
+          if (off * off <= bestD * (1 + 1e-12))
+            return { t: e.t + ((k === 0 ? -1 : 1) * out) / e.speed, distance: off, normal: normalOf(e.tx, e.ty) };
         }
       evaluateInto(seen, bestT, 1, c);
       const l = Math.hypot(c[2], c[3]) || 1;
@@ -173,7 +185,10 @@ export function curtainField(b: Body, c: Curtain): Field {
  * Signed distance from a surface (positive on the side its normal looks to), mm; beyond its border from the tangent plane there, so that it
  * goes on smoothly. `foot` gives the place and the true distance, for cutting off.
  */
-export function skinField(b: Body, other: NurbsSurface): Field & { foot: (p: Vec3) => { u: number; v: number; distance: number; side: number } } {
+export function skinField(
+  b: Body,
+  other: NurbsSurface,
+): Field & { foot: (p: Vec3) => { u: number; v: number; distance: number; side: number } } {
   let last: readonly [number, number] | undefined;
   const foot = (p: Vec3) => {
     const near = last && closestOnSurface(other, p, last);

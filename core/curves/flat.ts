@@ -69,14 +69,23 @@ export function cornersOfChain(chain: readonly NurbsCurve[], closed: boolean): C
   return out;
 }
 
-export type RoundResult = { readonly ok: true; readonly curves: NurbsCurve[]; readonly rounded: number } | { readonly ok: false; readonly message: string; readonly place: Vec3 };
+export type RoundResult =
+  | { readonly ok: true; readonly curves: NurbsCurve[]; readonly rounded: number }
+  | { readonly ok: false; readonly message: string; readonly place: Vec3 };
 
 /**
  * Rounds (or, with `chamfer`, bevels) corners of a flat chain: the arc's centre is the point at the radius from both curves, found by Newton's
  * method on the two offset curves; line-line corners are exact. Curves are clipped, so arcs stay arcs. `which` are places of corners in order
  * along the chain, or all.
  */
-export function roundCorners(chain: readonly NurbsCurve[], closed: boolean, plane: Frame, radius: number, which: 'all' | readonly number[], chamfer = false): RoundResult {
+export function roundCorners(
+  chain: readonly NurbsCurve[],
+  closed: boolean,
+  plane: Frame,
+  radius: number,
+  which: 'all' | readonly number[],
+  chamfer = false,
+): RoundResult {
   const corners = cornersOfChain(chain, closed);
   const wanted = new Set(which === 'all' ? corners.map((_, k) => k) : which);
   const cuts = chain.map((c) => [...domain(c)] as [number, number]);
@@ -99,7 +108,12 @@ export function roundCorners(chain: readonly NurbsCurve[], closed: boolean, plan
   const curves: NurbsCurve[] = [];
   for (const [i, c] of chain.entries()) {
     const [a, b] = cuts[i];
-    if (b < a - 1e-9 * (domain(c)[1] - domain(c)[0])) return { ok: false, place: pointAt(c, (a + b) / 2), message: `Two roundings overlap on curve ${i + 1}: ${radius} mm is too large for it` };
+    if (b < a - 1e-9 * (domain(c)[1] - domain(c)[0]))
+      return {
+        ok: false,
+        place: pointAt(c, (a + b) / 2),
+        message: `Two roundings overlap on curve ${i + 1}: ${radius} mm is too large for it`,
+      };
     if (b - a > 1e-9 * (domain(c)[1] - domain(c)[0])) curves.push(a === domain(c)[0] && b === domain(c)[1] ? c : clipCurve(c, a, b));
     const arc = arcs.get(i);
     if (arc) curves.push(arc);
@@ -307,7 +321,8 @@ export function crossings(c: NurbsCurve, plane: Frame): { t: number; at: Vec3 }[
 }
 
 /** Frame for arcs through three points, or undefined when they are in line. */
-export const threePointArc = (a: Vec3, b: Vec3, c: Vec3): NurbsCurve | undefined => (length(cross(sub(b, a), sub(c, a))) < 1e-9 * distance(a, c) ** 2 ? undefined : arcThrough(a, b, c));
+export const threePointArc = (a: Vec3, b: Vec3, c: Vec3): NurbsCurve | undefined =>
+  length(cross(sub(b, a), sub(c, a))) < 1e-9 * distance(a, c) ** 2 ? undefined : arcThrough(a, b, c);
 /** Straight line or arc that goes on from an end by a length, touching it. */
 export function carryOn(c: NurbsCurve, end: 'start' | 'end', by: number, how: 'line' | 'arc'): NurbsCurve {
   const [a, b] = domain(c);

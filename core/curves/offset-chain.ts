@@ -39,7 +39,8 @@ function arcOf(c: NurbsCurve, plane: Frame): { centre: Vec3; radius: number } | 
   const n = unit(cross(plane.z, d1));
   for (const s of [1, -1]) {
     const centre = along(p, n, s / k);
-    if ([0, 0.17, 0.41, 0.73, 1].every((x) => Math.abs(distance(pointAt(c, a + (b - a) * x), centre) - 1 / k) < 1e-9 / k)) return { centre, radius: 1 / k };
+    if ([0, 0.17, 0.41, 0.73, 1].every((x) => Math.abs(distance(pointAt(c, a + (b - a) * x), centre) - 1 / k) < 1e-9 / k))
+      return { centre, radius: 1 / k };
   }
   return undefined;
 }
@@ -62,11 +63,15 @@ function offsetPiece(c: NurbsCurve, plane: Frame, d: number, tolerance: number):
     const r = arc.radius + out * Math.abs(d);
     if (r <= 1e-9) return undefined;
     const control = new Float64Array(c.control);
-    for (let i = 0; i < control.length; i += 4) for (let x = 0; x < 3; x++) control[i + x] = (arc.centre[x] + ((control[i + x] / control[i + 3] - arc.centre[x]) * r) / arc.radius) * control[i + 3];
+    for (let i = 0; i < control.length; i += 4)
+      for (let x = 0; x < 3; x++)
+        control[i + x] = (arc.centre[x] + ((control[i + x] / control[i + 3] - arc.centre[x]) * r) / arc.radius) * control[i + 3];
     return { curve: { ...c, control }, deviation: 0 };
   }
   const runs = knotRuns(c.knots, c.degree);
-  const seeds: FitSeed[] = runs.values.slice(1, -1).map((t, i) => ({ t, multiplicity: Math.min(5, Math.max(1, 5 - (c.degree - runs.multiplicities[i + 1] - 1))) }));
+  const seeds: FitSeed[] = runs.values
+    .slice(1, -1)
+    .map((t, i) => ({ t, multiplicity: Math.min(5, Math.max(1, 5 - (c.degree - runs.multiplicities[i + 1] - 1))) }));
   const closed = isClosed(c) && angleBetween(derivativesAt(c, a, 1)[1], derivativesAt(c, b, 1)[1]) < 1e-6;
   const fit = (closed ? fitPeriodic : fitFunction)(
     (t, out) => {
@@ -89,7 +94,14 @@ function offsetPiece(c: NurbsCurve, plane: Frame, d: number, tolerance: number):
  * along their tangents until they meet) or smooth (a curve that leaves both along their tangents); at concave corners the neighbours cross
  * and are cut. What lies nearer than |d| to the given chain is removed, so loops and swallowtails go.
  */
-export function offsetChain(chain: readonly NurbsCurve[], closed: boolean, plane: Frame, d: number, corner: OffsetCorner, tolerance: number): OffsetChain {
+export function offsetChain(
+  chain: readonly NurbsCurve[],
+  closed: boolean,
+  plane: Frame,
+  d: number,
+  corner: OffsetCorner,
+  tolerance: number,
+): OffsetChain {
   let deviation = 0;
   const parts: NurbsCurve[] = [];
   const pieces = chain.map((c) => offsetPiece(c, plane, d, 0.3 * tolerance));
@@ -128,7 +140,13 @@ export function offsetChain(chain: readonly NurbsCurve[], closed: boolean, plane
 }
 
 /** Cuts curves at their mutual and own crossings and keeps what is not nearer than `d` to the given chain, put end to end. */
-function withoutCrossings(parts: readonly NurbsCurve[], given: readonly NurbsCurve[], plane: Frame, d: number, tolerance: number): { chains: NurbsCurve[][]; removed: number } {
+function withoutCrossings(
+  parts: readonly NurbsCurve[],
+  given: readonly NurbsCurve[],
+  plane: Frame,
+  d: number,
+  tolerance: number,
+): { chains: NurbsCurve[][]; removed: number } {
   const near = 1e-7 * (1 + d);
   const kept: NurbsCurve[] = [];
   let removed = 0;
@@ -153,7 +171,9 @@ function withoutCrossings(parts: readonly NurbsCurve[], given: readonly NurbsCur
   parts.forEach((c, i) => {
     const ts = [...cuts[i]].sort((x, y) => x - y).filter((t, k, l) => k === 0 || t - l[k - 1] > 1e-10 * (l[l.length - 1] - l[0]));
     for (let k = 0; k + 1 < ts.length; k++) {
-      const ok = [0.23, 0.5, 0.81].every((x) => clearance(pointAt(c, ts[k] + (ts[k + 1] - ts[k]) * x)) > d - Math.max(2 * tolerance, 1e-6 * d));
+      const ok = [0.23, 0.5, 0.81].every(
+        (x) => clearance(pointAt(c, ts[k] + (ts[k + 1] - ts[k]) * x)) > d - Math.max(2 * tolerance, 1e-6 * d),
+      );
       if (!ok) removed++;
       else kept.push(ts.length === 2 ? c : clipCurve(c, ts[k], ts[k + 1]));
     }
@@ -200,7 +220,8 @@ export function ownCrossings(c: NurbsCurve, plane: Frame): number[] {
     return [dot(p, plane.x), dot(p, plane.y)] as const;
   });
   const out: number[] = [];
-  const side = (p: readonly number[], q: readonly number[], r: readonly number[]) => (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]);
+  const side = (p: readonly number[], q: readonly number[], r: readonly number[]) =>
+    (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0]);
   for (let i = 0; i < n; i++)
     for (let j = i + 2; j < n; j++) {
       if (i === 0 && j === n - 1) continue;

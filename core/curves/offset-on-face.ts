@@ -60,7 +60,8 @@ export function offsetOnFace(b: Body, face: number, chain: readonly NurbsCurve[]
   };
   /** Unit direction to the left at a place of a curve. */
   const leftOf = (u: number, v: number, tangent: Vec3): Vec3 => unit(cross(faceNormal(f, u, v), tangent));
-  const shot = (u: number, v: number, direction: Vec3, n: number) => straightest(s, u, v, d > 0 ? direction : scale(direction, -1), Math.abs(d), n);
+  const shot = (u: number, v: number, direction: Vec3, n: number) =>
+    straightest(s, u, v, d > 0 ? direction : scale(direction, -1), Math.abs(d), n);
   // as many steps as a look at a few places asks for, the same everywhere
   let steps = 12;
   for (const c of chain)
@@ -78,7 +79,13 @@ export function offsetOnFace(b: Body, face: number, chain: readonly NurbsCurve[]
   const shoot = (u: number, v: number, direction: Vec3) => shot(u, v, direction, steps);
 
   const parts: { curve: NurbsCurve; uv: Image }[] = [];
-  const add1 = (at: (t: number) => { point: Vec3; u: number; v: number; inside: boolean }, a: number, z: number, seeds: readonly FitSeed[], ring: boolean) => {
+  const add1 = (
+    at: (t: number) => { point: Vec3; u: number; v: number; inside: boolean },
+    a: number,
+    z: number,
+    seeds: readonly FitSeed[],
+    ring: boolean,
+  ) => {
     // where the lines leave the surface there is no offset: the good stretches are fitted by themselves
     const n = 96;
     const good = Array.from({ length: n + 1 }, (_, i) => at(a + ((z - a) * i) / n).inside);
@@ -100,7 +107,16 @@ export function offsetOnFace(b: Body, face: number, chain: readonly NurbsCurve[]
       const from = i === 0 ? a : edge(t(i), t(i - 1));
       const to = k === n ? z : edge(t(k), t(k + 1));
       if (to - from < 1e-6 * (z - a)) continue;
-      const fit = (ring && i === 0 && k === n ? fitPeriodic : fitFunction)((x, row) => row.set(at(x).point), from, to, 3, 5, tolerance, seeds, 110);
+      const fit = (ring && i === 0 && k === n ? fitPeriodic : fitFunction)(
+        (x, row) => row.set(at(x).point),
+        from,
+        to,
+        3,
+        5,
+        tolerance,
+        seeds,
+        110,
+      );
       deviation = Math.max(deviation, fit.deviation);
       parts.push({
         curve: curveOfFit(fit, 5),
@@ -140,7 +156,8 @@ export function offsetOnFace(b: Body, face: number, chain: readonly NurbsCurve[]
     const w = cross(n, x);
     add1((angle) => shoot(q.u, q.v, add(scale(x, Math.cos(turn * angle)), scale(w, Math.sin(turn * angle)))), 0, 1, [], false);
   });
-  if (off > Math.max(0.02, 20 * tolerance)) return { ok: false, message: `The chain is ${off.toPrecision(3)} mm off the face: project it onto the face first`, place: worst };
+  if (off > Math.max(0.02, 20 * tolerance))
+    return { ok: false, message: `The chain is ${off.toPrecision(3)} mm off the face: project it onto the face first`, place: worst };
   const kept = apart(
     parts.map((p) => p.curve),
     parts.map((p) => p.uv),
@@ -243,7 +260,15 @@ function crossingsOf(parts: readonly NurbsCurve[], near: number): { i: number; j
     for (let y = x + 1; y < pieces.length; y++) {
       const [g, o] = [pieces[x], pieces[y]];
       if (g.i === o.i && (o.k - g.k < 2 || (g.k === 0 && o.k === N - 1))) continue;
-      if (g.high[0] < o.low[0] || o.high[0] < g.low[0] || g.high[1] < o.low[1] || o.high[1] < g.low[1] || g.high[2] < o.low[2] || o.high[2] < g.low[2]) continue;
+      if (
+        g.high[0] < o.low[0] ||
+        o.high[0] < g.low[0] ||
+        g.high[1] < o.low[1] ||
+        o.high[1] < g.low[1] ||
+        g.high[2] < o.low[2] ||
+        o.high[2] < g.low[2]
+      )
+        continue;
       const [a, c] = [parts[g.i], parts[o.i]];
       let [t, s] = [g.t + g.h / 2, o.t + o.h / 2];
       for (let k = 0; k < 24; k++) {
@@ -263,7 +288,12 @@ function crossingsOf(parts: readonly NurbsCurve[], near: number): { i: number; j
       const inside = (c: NurbsCurve, v: number) => v >= domain(c)[0] - 1e-9 && v <= domain(c)[1] + 1e-9;
       if (Math.abs(t - g.t - g.h / 2) > 2 * g.h || Math.abs(s - o.t - o.h / 2) > 2 * o.h || !inside(a, t) || !inside(c, s)) continue;
       if (distance(pointAt(a, t), pointAt(c, s)) > near) continue;
-      if (!out.some((m) => m.i === g.i && m.j === o.i && Math.abs(m.t - t) < 1e-7 * (1 + Math.abs(t)) && Math.abs(m.s - s) < 1e-7 * (1 + Math.abs(s)))) out.push({ i: g.i, j: o.i, t, s });
+      if (
+        !out.some(
+          (m) => m.i === g.i && m.j === o.i && Math.abs(m.t - t) < 1e-7 * (1 + Math.abs(t)) && Math.abs(m.s - s) < 1e-7 * (1 + Math.abs(s)),
+        )
+      )
+        out.push({ i: g.i, j: o.i, t, s });
     }
   return out;
 }

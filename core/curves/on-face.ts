@@ -32,7 +32,10 @@ export function clipToFace(b: Body, face: number, c: NurbsCurve, uv: (t: number)
   const test = (t: number) => {
     const [u, v] = uv(t);
     const e = 1e-7;
-    return inside(Math.min(u1 - e * (u1 - u0), Math.max(u0 + e * (u1 - u0), u)), Math.min(v1 - e * (v1 - v0), Math.max(v0 + e * (v1 - v0), v)));
+    return inside(
+      Math.min(u1 - e * (u1 - u0), Math.max(u0 + e * (u1 - u0), u)),
+      Math.min(v1 - e * (v1 - v0), Math.max(v0 + e * (v1 - v0), v)),
+    );
   };
   const n = 400;
   const cuts = [a];
@@ -94,7 +97,8 @@ function upright(f: Face, p: Vec3, u0: number, v0: number): PulledFoot | undefin
     [jet[6], jet[7], jet[8]],
     [jet[3], jet[4], jet[5]],
   ];
-  if (l > 1e-9 && (Math.abs(dot(r, su)) > 1e-7 * l * Math.hypot(...su) || Math.abs(dot(r, sv)) > 1e-7 * l * Math.hypot(...sv))) return undefined;
+  if (l > 1e-9 && (Math.abs(dot(r, su)) > 1e-7 * l * Math.hypot(...su) || Math.abs(dot(r, sv)) > 1e-7 * l * Math.hypot(...sv)))
+    return undefined;
   return { u, v, point, distance: l };
 }
 
@@ -105,12 +109,17 @@ function upright(f: Face, p: Vec3, u0: number, v0: number): PulledFoot | undefin
 export function pull(b: Body, curve: NurbsCurve, side: Side, options: { faces?: ReadonlySet<number>; tolerance?: number } = {}): OnSkin {
   const [a, z] = domain(curve);
   const n = Math.max(40, 8 * pointCount(curve));
-  const faces = b.faces.map((f, i) => ({ f, i, range: usedRange(f, b), inside: insideFace(b, i, 120) })).filter((x) => !options.faces || options.faces.has(x.i));
+  const faces = b.faces
+    .map((f, i) => ({ f, i, range: usedRange(f, b), inside: insideFace(b, i, 120) }))
+    .filter((x) => !options.faces || options.faces.has(x.i));
   const valid = (k: (typeof faces)[number], foot: PulledFoot | undefined) => !!foot && k.inside(foot.u, foot.v);
   const G = 12;
   const grids = faces.map(({ f, range }) =>
     Array.from({ length: (G + 1) ** 2 }, (_, i) => {
-      const [u, v] = [range[0] + ((range[1] - range[0]) * Math.floor(i / (G + 1))) / G, range[2] + ((range[3] - range[2]) * (i % (G + 1))) / G];
+      const [u, v] = [
+        range[0] + ((range[1] - range[0]) * Math.floor(i / (G + 1))) / G,
+        range[2] + ((range[3] - range[2]) * (i % (G + 1))) / G,
+      ];
       evaluateSurface(f.surface, u, v, 0, jet);
       return { u, v, p: [jet[0], jet[1], jet[2]] as Vec3 };
     }),
@@ -145,7 +154,9 @@ export function pull(b: Body, curve: NurbsCurve, side: Side, options: { faces?: 
   // over the seam of a closed direction the parameters jump: a run ends there
   const steady = (k: number, p: PulledFoot, q: PulledFoot) => {
     const r = faces[k].range;
-    return distance(p.point, q.point) < 0.2 * size && Math.abs(p.u - q.u) < 0.4 * (r[1] - r[0]) && Math.abs(p.v - q.v) < 0.4 * (r[3] - r[2]);
+    return (
+      distance(p.point, q.point) < 0.2 * size && Math.abs(p.u - q.u) < 0.4 * (r[1] - r[0]) && Math.abs(p.v - q.v) < 0.4 * (r[3] - r[2])
+    );
   };
   interface Run {
     readonly k: number;
@@ -161,7 +172,10 @@ export function pull(b: Body, curve: NurbsCurve, side: Side, options: { faces?: 
     for (const { k, foot } of chosen) {
       const run = open
         .filter((r) => r.k === k && !next.includes(r))
-        .sort((x, y) => distance(x.places[x.places.length - 1].foot.point, foot.point) - distance(y.places[y.places.length - 1].foot.point, foot.point))[0];
+        .sort(
+          (x, y) =>
+            distance(x.places[x.places.length - 1].foot.point, foot.point) - distance(y.places[y.places.length - 1].foot.point, foot.point),
+        )[0];
       if (run && steady(k, run.places[run.places.length - 1].foot, foot)) {
         run.places.push({ t, foot });
         next.push(run);
@@ -209,7 +223,9 @@ export function pull(b: Body, curve: NurbsCurve, side: Side, options: { faces?: 
         ...Array.from(curve.knots)
           .filter((k) => k > from && k < to)
           .map((t) => ({ t, multiplicity: 3 })),
-        ...breaksAlong({ total: to - from, near: (s) => from + s }, (t) => [{ s: x.f.surface, uv: [place(t).u, place(t).v] as const }]).map((s) => ({ ...s, t: from + s.t })),
+        ...breaksAlong({ total: to - from, near: (s) => from + s }, (t) => [{ s: x.f.surface, uv: [place(t).u, place(t).v] as const }]).map(
+          (s) => ({ ...s, t: from + s.t }),
+        ),
       ],
       300,
     );
@@ -226,17 +242,30 @@ export type FaceSpline =
  * Spline on a face: the points are pulled onto it, a spline goes through them in (u, v) by length, and its image is fitted. It stays on the
  * face whatever becomes of the face, because only the points are kept. Closed directions are crossed the short way.
  */
-export function splineOnFace(b: Body, face: number, places: readonly Vec3[], options: { closed: boolean; degree: number; tolerance: number }): FaceSpline {
+export function splineOnFace(
+  b: Body,
+  face: number,
+  places: readonly Vec3[],
+  options: { closed: boolean; degree: number; tolerance: number },
+): FaceSpline {
   const f = b.faces[face];
   const s = f.surface;
   const feet = places.map((p) => closestOnSurface(s, p));
   const inside = insideFace(b, face, 120);
   const [u0, u1, v0, v1] = usedRange(f, b);
   const e = 1e-6;
-  const out = feet.findIndex((q) => !inside(Math.min(u1 - e * (u1 - u0), Math.max(u0 + e * (u1 - u0), q.u)), Math.min(v1 - e * (v1 - v0), Math.max(v0 + e * (v1 - v0), q.v))));
-  if (out >= 0) return { ok: false, message: `Point ${out + 1} lies where the face is trimmed away: move it onto the face`, place: feet[out].point };
+  const out = feet.findIndex(
+    (q) =>
+      !inside(
+        Math.min(u1 - e * (u1 - u0), Math.max(u0 + e * (u1 - u0), q.u)),
+        Math.min(v1 - e * (v1 - v0), Math.max(v0 + e * (v1 - v0), q.v)),
+      ),
+  );
+  if (out >= 0)
+    return { ok: false, message: `Point ${out + 1} lies where the face is trimmed away: move it onto the face`, place: feet[out].point };
   for (let i = 0; i + 1 < feet.length; i++)
-    if (distance(feet[i].point, feet[i + 1].point) < 1e-7) return { ok: false, message: `Points ${i + 1} and ${i + 2} fall together: move or remove one`, place: feet[i].point };
+    if (distance(feet[i].point, feet[i + 1].point) < 1e-7)
+      return { ok: false, message: `Points ${i + 1} and ${i + 2} fall together: move or remove one`, place: feet[i].point };
   const [ua, ub] = domainU(s);
   const [va, vb] = domainV(s);
   const [wrapU, wrapV] = [isClosedU(s, 1e-7), isClosedV(s, 1e-7)];
@@ -250,7 +279,10 @@ export function splineOnFace(b: Body, face: number, places: readonly Vec3[], opt
   const first = list[0];
   const last = list[list.length - 1];
   // a closed spline that runs once round a closed direction does not close in (u, v): there it ends one period on
-  const home: [number, number] = [wrapU ? short(first[0], last[0], ub - ua) : first[0], wrapV ? short(first[1], last[1], vb - va) : first[1]];
+  const home: [number, number] = [
+    wrapU ? short(first[0], last[0], ub - ua) : first[0],
+    wrapV ? short(first[1], last[1], vb - va) : first[1],
+  ];
   const around = closed && (Math.abs(home[0] - first[0]) > 1e-9 * (ub - ua) || Math.abs(home[1] - first[1]) > 1e-9 * (vb - va));
   if (around) {
     list.push(home);
@@ -260,7 +292,8 @@ export function splineOnFace(b: Body, face: number, places: readonly Vec3[], opt
     list.map(([u, v]) => [u, v, 0]),
     { degree: options.degree, closed },
   );
-  const wrap = (x: number, lo: number, hi: number, on: boolean) => (on ? lo + ((((x - lo) % (hi - lo)) + (hi - lo)) % (hi - lo)) : Math.min(hi, Math.max(lo, x)));
+  const wrap = (x: number, lo: number, hi: number, on: boolean) =>
+    on ? lo + ((((x - lo) % (hi - lo)) + (hi - lo)) % (hi - lo)) : Math.min(hi, Math.max(lo, x));
   const [ta, tz] = domain(path);
   const uv = (t: number): [number, number] => {
     const q = pointAt(path, t);
@@ -284,5 +317,11 @@ export function splineOnFace(b: Body, face: number, places: readonly Vec3[], opt
     ],
     300,
   );
-  return { ok: true, curve: curveOfFit(fit, 5), points: feet.map((q) => q.point), moved: Math.max(...feet.map((q) => q.distance)), deviation: fit.deviation };
+  return {
+    ok: true,
+    curve: curveOfFit(fit, 5),
+    points: feet.map((q) => q.point),
+    moved: Math.max(...feet.map((q) => q.distance)),
+    deviation: fit.deviation,
+  };
 }

@@ -16,13 +16,42 @@ import {
   revolvedSurface,
   surfacePoint,
 } from '../nurbs/index.ts';
-import { clipToFace, intersection, type OffsetOnFace, type OnSkin, offsetOnFace, outline, planeSection, projectAlong, pull, sectionArray, splineOnFace } from './index.ts';
+import {
+  clipToFace,
+  intersection,
+  type OffsetOnFace,
+  type OnSkin,
+  offsetOnFace,
+  outline,
+  planeSection,
+  projectAlong,
+  pull,
+  sectionArray,
+  splineOnFace,
+} from './index.ts';
 
-const bodyOf = (s: Parameters<typeof surfaceBody>[0], name = 's'): Body => surfaceBody(s, { prefix: name, face: () => name }, new BodyBuilder()).body;
-const sphere = (r: number): Body => bodyOf(revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), r, -Math.PI / 2, Math.PI / 2), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
-const torus = (R: number, r: number): Body => bodyOf(revolvedSurface(circleCurve(frameFromNormal([R, 0, 0], [0, -1, 0], [1, 0, 0]), r), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
+const bodyOf = (s: Parameters<typeof surfaceBody>[0], name = 's'): Body =>
+  surfaceBody(s, { prefix: name, face: () => name }, new BodyBuilder()).body;
+const sphere = (r: number): Body =>
+  bodyOf(
+    revolvedSurface(
+      circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), r, -Math.PI / 2, Math.PI / 2),
+      [0, 0, 0],
+      [0, 0, 1],
+      0,
+      2 * Math.PI,
+    ),
+  );
+const torus = (R: number, r: number): Body =>
+  bodyOf(revolvedSurface(circleCurve(frameFromNormal([R, 0, 0], [0, -1, 0], [1, 0, 0]), r), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI));
 const cylinder = (r: number, f: Frame, h: number): Body =>
-  bodyOf(extrudedSurface(circleCurve({ ...f, origin: sub(f.origin, [(f.z[0] * h) / 2, (f.z[1] * h) / 2, (f.z[2] * h) / 2]) }, r), [f.z[0] * h, f.z[1] * h, f.z[2] * h]));
+  bodyOf(
+    extrudedSurface(circleCurve({ ...f, origin: sub(f.origin, [(f.z[0] * h) / 2, (f.z[1] * h) / 2, (f.z[2] * h) / 2]) }, r), [
+      f.z[0] * h,
+      f.z[1] * h,
+      f.z[2] * h,
+    ]),
+  );
 const along = (r: OnSkin, test: (p: Vec3, tangent: Vec3) => number): number => {
   let worst = 0;
   for (const chain of r.chains)
@@ -104,15 +133,20 @@ describe('outline', () => {
     });
     expect(off).toBeLessThan(1e-5);
   });
-  it.each([0, 33, 90])('of a torus seen from the side, where its branches cross, is complete: two rings and two rounds (turned by %i degrees)', (turn) => {
-    const d: Vec3 = [Math.cos(turn * DEG), Math.sin(turn * DEG), 0];
-    const r = outline(torus(20, 6), d);
-    expect(r.chains.every((c) => c.closed)).toBe(true);
-    expect(total(r)).toBeCloseTo(2 * (2 * Math.PI * 20 + 2 * Math.PI * 6), 3);
-    expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
-    // on one of the rings at the top and the bottom, or on one of the two rounds
-    expect(along(r, (p) => Math.min(Math.hypot(Math.abs(p[2]) - 6, Math.hypot(p[0], p[1]) - 20), Math.abs(dot(p, d))))).toBeLessThan(1e-5);
-  });
+  it.each([0, 33, 90])(
+    'of a torus seen from the side, where its branches cross, is complete: two rings and two rounds (turned by %i degrees)',
+    (turn) => {
+      const d: Vec3 = [Math.cos(turn * DEG), Math.sin(turn * DEG), 0];
+      const r = outline(torus(20, 6), d);
+      expect(r.chains.every((c) => c.closed)).toBe(true);
+      expect(total(r)).toBeCloseTo(2 * (2 * Math.PI * 20 + 2 * Math.PI * 6), 3);
+      expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
+      // on one of the rings at the top and the bottom, or on one of the two rounds
+      expect(along(r, (p) => Math.min(Math.hypot(Math.abs(p[2]) - 6, Math.hypot(p[0], p[1]) - 20), Math.abs(dot(p, d))))).toBeLessThan(
+        1e-5,
+      );
+    },
+  );
   it('takes sharp edges where the faces look to different sides', () => {
     // a closed cylinder seen along its own axis: its side is the outline as a whole, its rims when they are wanted
     const tube = cylinder(5, WORLD, 10);
@@ -192,7 +226,8 @@ describe('intersection of skins', () => {
     const first = r.chains[0].curves[0];
     expect(Math.abs(pointAt(first, domain(first)[0])[1])).toBeCloseTo(5, 5);
   });
-  it('skins that do not meet give nothing', () => expect(intersection(sphere(5), cylinder(2, frameFromNormal([20, 0, 0], [0, 0, 1]), 4)).chains).toEqual([]));
+  it('skins that do not meet give nothing', () =>
+    expect(intersection(sphere(5), cylinder(2, frameFromNormal([20, 0, 0], [0, 0, 1]), 4)).chains).toEqual([]));
 });
 
 it('chains meet end to end within the tolerance they were made with', () => {
@@ -230,7 +265,11 @@ describe('along the normals', () => {
 describe('on a face', () => {
   it('a spline through places stays on the face and goes through them, also over the seam', () => {
     const t = torus(20, 6);
-    const at = (a: number, b: number): Vec3 => [(20 + 6 * Math.cos(b)) * Math.cos(a), (20 + 6 * Math.cos(b)) * Math.sin(a), 6 * Math.sin(b)];
+    const at = (a: number, b: number): Vec3 => [
+      (20 + 6 * Math.cos(b)) * Math.cos(a),
+      (20 + 6 * Math.cos(b)) * Math.sin(a),
+      6 * Math.sin(b),
+    ];
     const places = [at(-0.4, -0.3), at(-0.1, 0.5), at(0.3, -0.2), at(0.8, 0.4)];
     const r = splineOnFace(t, 0, places, { closed: false, degree: 3, tolerance: 5e-6 });
     if (!r.ok) throw new Error(r.message);
@@ -246,7 +285,9 @@ describe('on a face', () => {
     expect(arcLength(r.curve)).toBeLessThan(50);
   });
   it('a point off the face says which; the face may change under the points', () => {
-    const half = bodyOf(revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), 10, 0, 1.2), [0, 0, 0], [0, 0, 1], 0, Math.PI));
+    const half = bodyOf(
+      revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), 10, 0, 1.2), [0, 0, 0], [0, 0, 1], 0, Math.PI),
+    );
     const places: Vec3[] = [
       [0, 10, 1],
       [3, 9, 3],
@@ -254,8 +295,12 @@ describe('on a face', () => {
     ];
     const r = splineOnFace(half, 0, places, { closed: false, degree: 3, tolerance: 5e-6 });
     expect(r.ok).toBe(true);
-    if (r.ok) expect(along({ chains: [{ curves: [r.curve], closed: false }], points: 0, deviation: 0 }, (p) => length(p) - 10)).toBeLessThan(1e-5);
-    expect(splineOnFace(half, 0, [places[0], places[0]], { closed: false, degree: 3, tolerance: 5e-6 })).toMatchObject({ ok: false, message: expect.stringContaining('fall together') });
+    if (r.ok)
+      expect(along({ chains: [{ curves: [r.curve], closed: false }], points: 0, deviation: 0 }, (p) => length(p) - 10)).toBeLessThan(1e-5);
+    expect(splineOnFace(half, 0, [places[0], places[0]], { closed: false, degree: 3, tolerance: 5e-6 })).toMatchObject({
+      ok: false,
+      message: expect.stringContaining('fall together'),
+    });
   });
   it('an isoparm is cut to the trims of its face', () => {
     const disc = flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [[circleCurve(WORLD, 4)]] }], WORLD, 'd');
@@ -309,7 +354,8 @@ describe('offset on a face', () => {
     return r;
   };
   const lengths = (r: OffsetOnFace) => good(r).chains.reduce((s, c) => s + c.reduce((t, x) => t + arcLength(x), 0), 0);
-  const off = (r: OffsetOnFace, test: (p: Vec3) => number) => along({ chains: good(r).chains.map((curves) => ({ curves, closed: false })), points: 0, deviation: 0 }, test);
+  const off = (r: OffsetOnFace, test: (p: Vec3) => number) =>
+    along({ chains: good(r).chains.map((curves) => ({ curves, closed: false })), points: 0, deviation: 0 }, test);
   it('a circle of latitude on a ball becomes another one, at few points', () => {
     const [R, polar] = [20, 70 * DEG];
     const circle = circleCurve(frameFromNormal([0, 0, R * Math.cos(polar)], [0, 0, 1], [1, 0, 0]), R * Math.sin(polar));
@@ -331,7 +377,8 @@ describe('offset on a face', () => {
     const at = (x: number, z: number): Vec3 => [r0 * Math.cos(x / r0 + 2), r0 * Math.sin(x / r0 + 2), z];
     const ruling = offsetOnFace(tube, 0, [lineCurve(at(0, -10), at(0, 10))], 5, 1e-6);
     expect(off(ruling, (p) => distance(p, at(-5, p[2])))).toBeLessThan(1e-5);
-    const arc = (z: number, x0: number, x1: number) => circleCurve({ ...WORLD, origin: [0, 0, z] }, r0, Math.min(x0, x1) / r0 + 2, Math.max(x0, x1) / r0 + 2);
+    const arc = (z: number, x0: number, x1: number) =>
+      circleCurve({ ...WORLD, origin: [0, 0, z] }, r0, Math.min(x0, x1) / r0 + 2, Math.max(x0, x1) / r0 + 2);
     const square = [arc(-6, -6, 6), lineCurve(at(6, -6), at(6, 6)), reverse(arc(6, -6, 6)), lineCurve(at(-6, 6), at(-6, -6))];
     const out = offsetOnFace(tube, 0, square, -3, 1e-6);
     expect(good(out).chains.length).toBe(1);

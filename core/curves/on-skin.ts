@@ -70,7 +70,9 @@ export function outline(b: Body, direction: Vec3, options: { rims?: boolean; tol
     for (let i = 0; i + 1 < cuts.length; i++) {
       if (cuts[i + 1] - cuts[i] < 1e-9 * (z - a) || value((cuts[i] + cuts[i + 1]) / 2) >= 0) continue;
       const whole = cuts[i] === a && cuts[i + 1] === z;
-      edges.push(whole ? curve : clipCurve(curve, ca + ((cuts[i] - a) / (z - a)) * (cz - ca), ca + ((cuts[i + 1] - a) / (z - a)) * (cz - ca)));
+      edges.push(
+        whole ? curve : clipCurve(curve, ca + ((cuts[i] - a) / (z - a)) * (cz - ca), ca + ((cuts[i + 1] - a) / (z - a)) * (cz - ca)),
+      );
     }
   }
   if (options.rims) for (const e of rims) edges.push(edgeCurve(b.edges[e]));
@@ -83,7 +85,13 @@ export type Side = 'near' | 'far' | 'both';
  * A curve projected onto a body along a direction. Open curves give open chains that end exactly where the curve ends; across several faces
  * the pieces are one chain. `near` and `far` choose by distance from the curve among all hits at the same place of it.
  */
-export function projectAlong(b: Body, curve: NurbsCurve, direction: Vec3, side: Side, options: { faces?: ReadonlySet<number>; tolerance?: number } = {}): OnSkin {
+export function projectAlong(
+  b: Body,
+  curve: NurbsCurve,
+  direction: Vec3,
+  side: Side,
+  options: { faces?: ReadonlySet<number>; tolerance?: number } = {},
+): OnSkin {
   const d = unit(direction);
   // corners stay corners: each smooth piece is projected by itself
   const parts = smoothPieces(curve).map((piece) => {
@@ -115,10 +123,18 @@ function ranked(pieces: readonly SkinCurve[], c: Curtain, d: Vec3, side: 'near' 
       return { t, height: Math.abs(dot(point, d) - dot(c.point(t), d)) };
     }),
   );
-  const beats = (x: { height: number }, own: { height: number }) => (side === 'near' ? x.height < own.height - 1e-9 : x.height > own.height + 1e-9);
+  const beats = (x: { height: number }, own: { height: number }) =>
+    side === 'near' ? x.height < own.height - 1e-9 : x.height > own.height + 1e-9;
   return pieces.filter((_, i) => {
     const own = profile[i][20];
-    return !profile.some((other, j) => j !== i && other.some((x, k) => k > 0 && (x.t - own.t) * (other[k - 1].t - own.t) <= 0 && Math.abs(x.t - other[k - 1].t) < 0.5 * (z - a) && beats(x, own)));
+    return !profile.some(
+      (other, j) =>
+        j !== i &&
+        other.some(
+          (x, k) =>
+            k > 0 && (x.t - own.t) * (other[k - 1].t - own.t) <= 0 && Math.abs(x.t - other[k - 1].t) < 0.5 * (z - a) && beats(x, own),
+        ),
+    );
   });
 }
 
@@ -146,10 +162,19 @@ function onBorder(b: Body, face: number, p: Vec3): boolean {
 }
 
 /** Planes at a spacing, and where each cuts the body. */
-export function sectionArray(b: Body, frame: Frame, count: number, spacing: number, tolerance = 1e-5): { offset: number; section: OnSkin }[] {
+export function sectionArray(
+  b: Body,
+  frame: Frame,
+  count: number,
+  spacing: number,
+  tolerance = 1e-5,
+): { offset: number; section: OnSkin }[] {
   return Array.from({ length: count }, (_, i) => {
     const offset = i * spacing;
     const o = scale(frame.z, offset);
-    return { offset, section: planeSection(b, { ...frame, origin: [frame.origin[0] + o[0], frame.origin[1] + o[1], frame.origin[2] + o[2]] }, tolerance) };
+    return {
+      offset,
+      section: planeSection(b, { ...frame, origin: [frame.origin[0] + o[0], frame.origin[1] + o[1], frame.origin[2] + o[2]] }, tolerance),
+    };
   });
 }

@@ -1,9 +1,24 @@
 import { describe, expect, it } from 'vitest';
 import { angleBetween, cross, DEG, distance, dot, type Frame, frameFromNormal, length, sub, type Vec3, WORLD } from '../math/index.ts';
 import { circleCurve, controlPointCurve, derivativesAt, lineCurve, pointAt, revolvedSurface } from '../nurbs/index.ts';
-import { planeAcross, planeBetween, planeTangent, planeTangentAlong, planeThrough, planeThroughLine, planeThroughPoint, shareNear } from './index.ts';
+import {
+  planeAcross,
+  planeBetween,
+  planeTangent,
+  planeTangentAlong,
+  planeThrough,
+  planeThroughLine,
+  planeThroughPoint,
+  shareNear,
+} from './index.ts';
 
-const sphere = revolvedSurface(circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), 20, -1.5, 1.5), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI);
+const sphere = revolvedSurface(
+  circleCurve(frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), 20, -1.5, 1.5),
+  [0, 0, 0],
+  [0, 0, 1],
+  0,
+  2 * Math.PI,
+);
 const right = (f: Frame) => {
   expect(length(f.x)).toBeCloseTo(1, 12);
   expect(distance(cross(f.x, f.y), f.z)).toBeLessThan(1e-12);
@@ -37,7 +52,8 @@ describe('work planes', () => {
   });
   it('best fit through points finds the plane they were taken from', () => {
     const f = frameFromNormal([3, -2, 5], [1, 2, 2]);
-    const at = (a: number, b: number, h: number): Vec3 => [0, 1, 2].map((k) => f.origin[k] + a * f.x[k] + b * f.y[k] + h * f.z[k]) as unknown as Vec3;
+    const at = (a: number, b: number, h: number): Vec3 =>
+      [0, 1, 2].map((k) => f.origin[k] + a * f.x[k] + b * f.y[k] + h * f.z[k]) as unknown as Vec3;
     const pts = Array.from({ length: 12 }, (_, i) => at(10 * Math.cos(i), 7 * Math.sin(2 * i), i % 2 ? 0.01 : -0.01));
     const r = planeThrough(pts, []);
     expect(r && Math.abs(dot(r.frame.z, f.z))).toBeCloseTo(1, 4);

@@ -1,7 +1,36 @@
-import { add, along, angleBetween, cross, dot, type Frame, frameFromNormal, length, lerp, rotateAbout, scale, sub, unit, type Vec3 } from '../math/index.ts';
-import { closestOnCurve, closestOnSurface, derivativesAt, domain, lengthParameter, lineCurve, type NurbsCurve, type NurbsSurface, planeOf, pointAt, surfaceJet } from '../nurbs/index.ts';
+import {
+  add,
+  along,
+  angleBetween,
+  cross,
+  dot,
+  type Frame,
+  frameFromNormal,
+  length,
+  lerp,
+  rotateAbout,
+  scale,
+  sub,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
+import {
+  closestOnCurve,
+  closestOnSurface,
+  derivativesAt,
+  domain,
+  lengthParameter,
+  lineCurve,
+  type NurbsCurve,
+  type NurbsSurface,
+  planeOf,
+  pointAt,
+  surfaceJet,
+} from '../nurbs/index.ts';
 
-export type PlaneOutcome = { readonly ok: true; readonly frame: Frame; readonly note?: string } | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
+export type PlaneOutcome =
+  | { readonly ok: true; readonly frame: Frame; readonly note?: string }
+  | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
 
 /** Perpendicular to a curve at a share of its length: z along the curve, x towards the inside of its bend (any direction on a line). */
 export function planeAcross(c: NurbsCurve, share: number): Frame {
@@ -68,7 +97,8 @@ export function planeThroughLine(line: NurbsCurve, reference: Frame, angle: numb
   const d = sub(q, p);
   const mid = pointAt(line, (a + b) / 2);
   const off = length(cross(sub(mid, p), unit(d)));
-  if (length(d) < 1e-9 || off > 1e-6 * length(d)) return { ok: false, message: 'This needs a straight line: pick a straight curve or edge', place: p };
+  if (length(d) < 1e-9 || off > 1e-6 * length(d))
+    return { ok: false, message: 'This needs a straight line: pick a straight curve or edge', place: p };
   const x = unit(d);
   let z = sub(reference.z, scale(x, dot(reference.z, x)));
   if (length(z) < 1e-6) z = cross(x, reference.x);

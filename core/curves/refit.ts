@@ -73,7 +73,14 @@ export function refitByCount(c: NurbsCurve, degree: number, points: number, keep
 }
 
 /** Least squares with both ends fixed; with `keep` the end derivatives are put right first and the rest is fitted around them. */
-function leastSquares(samples: readonly Vec3[], at: Float64Array, degree: number, knots: Float64Array, like: NurbsCurve, keep: Grade): NurbsCurve {
+function leastSquares(
+  samples: readonly Vec3[],
+  at: Float64Array,
+  degree: number,
+  knots: Float64Array,
+  like: NurbsCurve,
+  keep: Grade,
+): NurbsCurve {
   const n = knots.length - degree - 1;
   const solve = (fixed: Map<number, Vec3>): Vec3[] => {
     const free = Array.from({ length: n }, (_, i) => i).filter((i) => !fixed.has(i));
@@ -118,9 +125,20 @@ function leastSquares(samples: readonly Vec3[], at: Float64Array, degree: number
     const start = matchEnd(c, 'start', arcLengthJet(like, a), keep);
     if (start.ok) c = start.curve;
     const j = arcLengthJet(like, z);
-    const end = matchEnd(c, 'end', { point: j.point, tangent: [-j.tangent[0], -j.tangent[1], -j.tangent[2]], curvature: j.curvature, third: [-j.third[0], -j.third[1], -j.third[2]] }, keep);
+    const end = matchEnd(
+      c,
+      'end',
+      {
+        point: j.point,
+        tangent: [-j.tangent[0], -j.tangent[1], -j.tangent[2]],
+        curvature: j.curvature,
+        third: [-j.third[0], -j.third[1], -j.third[2]],
+      },
+      keep,
+    );
     if (end.ok) c = end.curve;
-    for (let i = 0; i <= keep; i++) for (const k of [i, n - 1 - i]) fixed.set(k, [c.control[4 * k], c.control[4 * k + 1], c.control[4 * k + 2]]);
+    for (let i = 0; i <= keep; i++)
+      for (const k of [i, n - 1 - i]) fixed.set(k, [c.control[4 * k], c.control[4 * k + 1], c.control[4 * k + 2]]);
     if (fixed.size >= n) return c;
     points = solve(fixed);
   }

@@ -19,7 +19,13 @@ import {
 } from '../nurbs/index.ts';
 
 export type WrapOutcome =
-  | { readonly ok: true; readonly curves: readonly NurbsCurve[]; readonly lengthError: number; readonly turn: number; readonly points: number }
+  | {
+      readonly ok: true;
+      readonly curves: readonly NurbsCurve[];
+      readonly lengthError: number;
+      readonly turn: number;
+      readonly points: number;
+    }
   | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
 
 const jet = new Float64Array(27);
@@ -30,15 +36,28 @@ const jet = new Float64Array(27);
  * this map keeps all lengths (do Carmo, Differential Geometry of Curves and Surfaces, 4-4 and 4-6). Skins that are not developable are
  * refused, with the angle by which they are not: the integral of Gaussian curvature over the disc that the curve needs.
  */
-export function wrapCurves(b: Body, face: number, curves: readonly NurbsCurve[], plane: Frame, options: { tolerance?: number; turn?: number } = {}): WrapOutcome {
+export function wrapCurves(
+  b: Body,
+  face: number,
+  curves: readonly NurbsCurve[],
+  plane: Frame,
+  options: { tolerance?: number; turn?: number } = {},
+): WrapOutcome {
   const f: Face = b.faces[face];
   const s = f.surface;
   const anchor = closestOnSurface(s, plane.origin);
   const flat = curves.map((c) => ({ c, by: lengthParameter(c) }));
   const local = (p: Vec3) => toLocal(plane, p);
-  const reach = Math.max(...flat.flatMap(({ c, by }) => Array.from({ length: 65 }, (_, i) => Math.hypot(...local(pointAt(c, by.at((by.total * i) / 64))).slice(0, 2)))));
-  const off = Math.max(...flat.flatMap(({ c, by }) => Array.from({ length: 33 }, (_, i) => Math.abs(local(pointAt(c, by.at((by.total * i) / 32)))[2]))));
-  if (off > 1e-4) return { ok: false, message: `The curve is not flat in its plane: it leaves it by ${off.toPrecision(3)} mm. Wrap flat curves only` };
+  const reach = Math.max(
+    ...flat.flatMap(({ c, by }) =>
+      Array.from({ length: 65 }, (_, i) => Math.hypot(...local(pointAt(c, by.at((by.total * i) / 64))).slice(0, 2))),
+    ),
+  );
+  const off = Math.max(
+    ...flat.flatMap(({ c, by }) => Array.from({ length: 33 }, (_, i) => Math.abs(local(pointAt(c, by.at((by.total * i) / 32)))[2]))),
+  );
+  if (off > 1e-4)
+    return { ok: false, message: `The curve is not flat in its plane: it leaves it by ${off.toPrecision(3)} mm. Wrap flat curves only` };
   const bad = notDevelopable(b, face, anchor.point, reach);
   if (bad.turn > 0.05 * DEG)
     return {
@@ -67,7 +86,12 @@ export function wrapCurves(b: Body, face: number, curves: readonly NurbsCurve[],
       row.set(end.point);
     };
     const fit = fitFunction(at, 0, by.total, 3, 5, options.tolerance ?? 2e-6, cornersOf(c, by.total), 200);
-    if (left) return { ok: false, message: 'The curve does not fit on this face: it runs over its border. Move its plane, or make it smaller', place: left };
+    if (left)
+      return {
+        ok: false,
+        message: 'The curve does not fit on this face: it runs over its border. Move its plane, or make it smaller',
+        place: left,
+      };
     const curve = curveOfFit(fit, 5);
     worst = Math.max(worst, Math.abs(arcLength(curve) / by.total - 1));
     out.push(curve);
@@ -109,7 +133,14 @@ export function notDevelopable(b: Body, face: number, centre: Vec3, reach: numbe
  * End of the geodesic of length r from (u, v) along a tangent direction: u'' = -Γ(u', u'), fourth-order Runge-Kutta. Closed directions wrap
  * round. The number of steps follows the length and the surface; where many neighbouring ends are wanted, one number for all keeps them smooth.
  */
-export function straightest(s: NurbsSurface, u0: number, v0: number, direction: Vec3, r: number, given?: number): { point: Vec3; u: number; v: number; inside: boolean } {
+export function straightest(
+  s: NurbsSurface,
+  u0: number,
+  v0: number,
+  direction: Vec3,
+  r: number,
+  given?: number,
+): { point: Vec3; u: number; v: number; inside: boolean } {
   const [ua, ub] = domainU(s);
   const [va, vb] = domainV(s);
   const wrapU = closedU(s);
@@ -143,7 +174,12 @@ export function straightest(s: NurbsSurface, u0: number, v0: number, direction: 
   const D = E * G - F * F;
   const [du, dv] = [dot(direction, su), dot(direction, sv)];
   let y = [u0, v0, (G * du - F * dv) / D, (E * dv - F * du) / D];
-  const steps = given ?? Math.max(8, Math.min(400, Math.ceil(48 * Math.min(1, (r * length(direction)) / (Math.sqrt(Math.max(E, G)) * Math.max(ub - ua, vb - va))) + 24)));
+  const steps =
+    given ??
+    Math.max(
+      8,
+      Math.min(400, Math.ceil(48 * Math.min(1, (r * length(direction)) / (Math.sqrt(Math.max(E, G)) * Math.max(ub - ua, vb - va))) + 24)),
+    );
   const step = (from: readonly number[], h: number): number[] => {
     const k1 = slope(from);
     const k2 = slope(from.map((x, i) => x + (h / 2) * k1[i]));

@@ -1,7 +1,18 @@
 import { describe, expect, it } from 'vitest';
 import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, toWorld, type Vec3 } from '../math/index.ts';
-import { arcLength, circleCurve, controlPointCurve, domain, endPoint, lineCurve, type NurbsCurve, pointAt, smoothArc, startPoint } from '../nurbs/index.ts';
+import {
+  arcLength,
+  circleCurve,
+  controlPointCurve,
+  domain,
+  endPoint,
+  lineCurve,
+  type NurbsCurve,
+  pointAt,
+  smoothArc,
+  startPoint,
+} from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Step } from '../recipe/index.ts';
 import { TOOLS } from '../tools/index.ts';
 import { type ReadCurves, readDxf, readSvg, writeDxf, writeSvg } from './index.ts';
@@ -24,15 +35,21 @@ const worst = (list: readonly NurbsCurve[], f: (x: number, y: number) => number)
 };
 const worst3 = (list: readonly NurbsCurve[], f: (p: Vec3) => number) => {
   let m = 0;
-  for (const c of list) for (let i = 0; i <= 60; i++) m = Math.max(m, Math.abs(f(pointAt(c, domain(c)[0] + ((domain(c)[1] - domain(c)[0]) * i) / 60))));
+  for (const c of list)
+    for (let i = 0; i <= 60; i++) m = Math.max(m, Math.abs(f(pointAt(c, domain(c)[0] + ((domain(c)[1] - domain(c)[0]) * i) / 60))));
   return m;
 };
-const svg = (body: string, head = 'width="100mm" height="50mm" viewBox="0 0 100 50"') => `<?xml version="1.0"?><!-- a badge --><svg xmlns="http://www.w3.org/2000/svg" ${head}>${body}</svg>`;
+const svg = (body: string, head = 'width="100mm" height="50mm" viewBox="0 0 100 50"') =>
+  `<?xml version="1.0"?><!-- a badge --><svg xmlns="http://www.w3.org/2000/svg" ${head}>${body}</svg>`;
 
 describe('SVG', () => {
   it('shapes in millimetres, y upwards', () => {
     const c = chainsOf(
-      readSvg(svg('<circle id="ring" cx="30" cy="10" r="8"/><line x1="0" y1="50" x2="100" y2="50"/><rect x="10" y="20" width="30" height="20" rx="5"/><polygon points="0,0 10,0 10,10"/>')),
+      readSvg(
+        svg(
+          '<circle id="ring" cx="30" cy="10" r="8"/><line x1="0" y1="50" x2="100" y2="50"/><rect x="10" y="20" width="30" height="20" rx="5"/><polygon points="0,0 10,0 10,10"/>',
+        ),
+      ),
     );
     expect(c.map((x) => x.label)).toEqual(['ring', 'line', 'rect', 'polygon']);
     expect(worst(c[0].curves, (x, y) => Math.hypot(x - 30, y - 40) - 8)).toBeLessThan(1e-12);
@@ -48,10 +65,17 @@ describe('SVG', () => {
     // sweep 1 goes clockwise on screen: over the top
     expect(pointAt(c[0].curves[0], (domain(c[0].curves[0])[0] + domain(c[0].curves[0])[1]) / 2)[1]).toBeCloseTo(40, 9);
     expect(c[1].curves.map((k) => k.degree)).toEqual([2, 2, 3, 3, 1, 1]);
-    for (let i = 0; i + 1 < c[1].curves.length; i++) expect(Math.hypot(...endPoint(c[1].curves[i]).map((x, k) => x - startPoint(c[1].curves[i + 1])[k]))).toBeLessThan(1e-12);
+    for (let i = 0; i + 1 < c[1].curves.length; i++)
+      expect(Math.hypot(...endPoint(c[1].curves[i]).map((x, k) => x - startPoint(c[1].curves[i + 1])[k]))).toBeLessThan(1e-12);
   });
   it('groups turn, move and scale what is in them; definitions are passed over', () => {
-    const c = chainsOf(readSvg(svg('<defs><circle r="3"/></defs><g transform="translate(50,25) rotate(90)"><g transform="scale(2)"><ellipse rx="8" ry="3"/></g></g>')));
+    const c = chainsOf(
+      readSvg(
+        svg(
+          '<defs><circle r="3"/></defs><g transform="translate(50,25) rotate(90)"><g transform="scale(2)"><ellipse rx="8" ry="3"/></g></g>',
+        ),
+      ),
+    );
     expect(c.length).toBe(1);
     expect(worst(c[0].curves, (x, y) => ((x - 50) / 6) ** 2 + ((y - 25) / 16) ** 2 - 1)).toBeLessThan(1e-12);
   });
@@ -65,7 +89,27 @@ describe('SVG', () => {
 });
 
 const dxf = (entities: string[], unit = 4) =>
-  ['0', 'SECTION', '2', 'HEADER', '9', '$INSUNITS', '70', String(unit), '0', 'ENDSEC', '0', 'SECTION', '2', 'ENTITIES', ...entities, '0', 'ENDSEC', '0', 'EOF'].join('\n');
+  [
+    '0',
+    'SECTION',
+    '2',
+    'HEADER',
+    '9',
+    '$INSUNITS',
+    '70',
+    String(unit),
+    '0',
+    'ENDSEC',
+    '0',
+    'SECTION',
+    '2',
+    'ENTITIES',
+    ...entities,
+    '0',
+    'ENDSEC',
+    '0',
+    'EOF',
+  ].join('\n');
 describe('DXF', () => {
   it('lines, circles and arcs, with units', () => {
     const c = chainsOf(
@@ -119,7 +163,36 @@ describe('DXF', () => {
     expect(total(c[2].curves)).toBeCloseTo(2 * 25.4 * (Math.PI / 2), 8);
   });
   it('polylines with bulges are lines and exact arcs, both ways round', () => {
-    const slot = ['0', 'LWPOLYLINE', '8', '0', '90', '4', '70', '1', '10', '0', '20', '0', '10', '30', '20', '0', '42', '1', '10', '30', '20', '10', '10', '0', '20', '10', '42', '1'];
+    const slot = [
+      '0',
+      'LWPOLYLINE',
+      '8',
+      '0',
+      '90',
+      '4',
+      '70',
+      '1',
+      '10',
+      '0',
+      '20',
+      '0',
+      '10',
+      '30',
+      '20',
+      '0',
+      '42',
+      '1',
+      '10',
+      '30',
+      '20',
+      '10',
+      '10',
+      '0',
+      '20',
+      '10',
+      '42',
+      '1',
+    ];
     const [c] = chainsOf(readDxf(dxf(slot)));
     expect(total(c.curves)).toBeCloseTo(60 + 10 * Math.PI, 9);
     expect(c.curves.map((k) => (k.rational ? 'arc' : 'line'))).toEqual(['line', 'arc', 'line', 'arc']);
@@ -190,7 +263,13 @@ describe('written and read again', () => {
     expect(total(chainsOf(readSvg(fitted.text))[0].curves)).toBeCloseTo(arcLength(weighted), 3);
   });
   it('SVG keeps circles and ellipses as arcs, whole and in part, also seen at a slant', () => {
-    const oval = smoothArc({ ...frame, origin: at(5, 60), x: [Math.cos(0.6), 0, Math.sin(0.6)], y: [-Math.sin(0.6), 0, Math.cos(0.6)] }, 12, 5, 0.4, 5.1);
+    const oval = smoothArc(
+      { ...frame, origin: at(5, 60), x: [Math.cos(0.6), 0, Math.sin(0.6)], y: [-Math.sin(0.6), 0, Math.cos(0.6)] },
+      12,
+      5,
+      0.4,
+      5.1,
+    );
     const r = writeSvg(
       [
         { name: 'ring', curves: [ring] },
@@ -214,7 +293,15 @@ describe('written and read again', () => {
   it('the export tool writes both, and reads them back', async () => {
     const steps: Step[] = [
       { id: 'k', tool: 'circle', version: 1, inputs: {}, params: { radius: 9 } },
-      ...(['svg', 'dxf'] as const).map((format): Step => ({ id: format, tool: 'export', version: 1, inputs: { curves: [{ step: 'k', output: 'main' }] }, params: { format } })),
+      ...(['svg', 'dxf'] as const).map(
+        (format): Step => ({
+          id: format,
+          tool: 'export',
+          version: 1,
+          inputs: { curves: [{ step: 'k', output: 'main' }] },
+          params: { format },
+        }),
+      ),
       { id: 'none', tool: 'export', version: 1, inputs: {}, params: { format: 'dxf' } },
     ];
     const r = await evaluateModel({ ...emptyModel('out'), steps }, { tools: TOOLS, kernel, files: new Set(['svg', 'dxf']) });
@@ -232,7 +319,10 @@ describe('written and read again', () => {
       { id: 'p', tool: 'work-plane', version: 2, inputs: {}, params: { base: 'xz', offset: [0, 0, 12] } },
       { id: 'i', tool: 'import', version: 1, inputs: { plane: [{ step: 'p', output: 'main' }] }, params: { file: 'badge' } },
     ];
-    const r = await evaluateModel({ ...emptyModel('in'), steps }, { tools: TOOLS, kernel, asset: async () => ({ name: 'badge.svg', data: new TextEncoder().encode(text) }) });
+    const r = await evaluateModel(
+      { ...emptyModel('in'), steps },
+      { tools: TOOLS, kernel, asset: async () => ({ name: 'badge.svg', data: new TextEncoder().encode(text) }) },
+    );
     const piece = r.steps.get('i')?.outputs.main;
     if (piece?.kind !== 'curve') throw new Error(r.steps.get('i')?.diagnostics[0]?.message);
     expect(worst3(piece.curves, (p) => Math.hypot(p[0], p[2]) - 8)).toBeLessThan(1e-9);

@@ -107,7 +107,8 @@ function curvesOf(e: Entity, weights: ReadonlyMap<string, number[]>): NurbsCurve
     case 'SPLINE': {
       const c = e.controlPoints ?? [];
       const degree = e.degreeOfSplineCurve ?? 3;
-      if (c.length > degree && e.knotValues?.length === c.length + degree + 1) return [makeCurve(degree, c.map(at), e.knotValues, weightsOf(e, c.length, weights))];
+      if (c.length > degree && e.knotValues?.length === c.length + degree + 1)
+        return [makeCurve(degree, c.map(at), e.knotValues, weightsOf(e, c.length, weights))];
       return e.fitPoints && e.fitPoints.length > 1 ? [curveThrough(e.fitPoints.map(at))] : undefined;
     }
     default:
@@ -117,7 +118,11 @@ function curvesOf(e: Entity, weights: ReadonlyMap<string, number[]>): NurbsCurve
 
 /** Reads the curves of a DXF text, in millimetres: lines, arcs, circles, ellipses, polylines with bulges, splines, also inside inserted blocks. */
 export function readDxf(text: string): ReadCurves {
-  let drawing: { header?: Record<string, unknown>; entities?: Entity[]; blocks?: Record<string, { entities?: Entity[]; position?: Point }> } | null;
+  let drawing: {
+    header?: Record<string, unknown>;
+    entities?: Entity[];
+    blocks?: Record<string, { entities?: Entity[]; position?: Point }>;
+  } | null;
   try {
     drawing = new DxfParser().parseSync(text) as unknown as typeof drawing;
   } catch (e) {
@@ -143,14 +148,22 @@ export function readDxf(text: string): ReadCurves {
             [sx * Math.sin(a), sy * Math.cos(a), 0],
             [0, 0, 1],
           ],
-          t: [(e.position?.x ?? 0) - sx * Math.cos(a) * base.x + sy * Math.sin(a) * base.y, (e.position?.y ?? 0) - sx * Math.sin(a) * base.x - sy * Math.cos(a) * base.y, e.position?.z ?? 0],
+          t: [
+            (e.position?.x ?? 0) - sx * Math.cos(a) * base.x + sy * Math.sin(a) * base.y,
+            (e.position?.y ?? 0) - sx * Math.sin(a) * base.x - sy * Math.cos(a) * base.y,
+            e.position?.z ?? 0,
+          ],
         };
         visit(block?.entities ?? [], compose(map, place), depth + 1);
         continue;
       }
       const curves = curvesOf(e, weights);
       if (e.type === 'SPLINE' && e.rational && !weightsOf(e, e.controlPoints?.length ?? 0, weights)) lost++;
-      if (curves) chains.push({ label: e.layer && e.layer !== '0' ? e.layer : e.type.toLowerCase(), curves: curves.map((c) => transformCurve(c, map)) });
+      if (curves)
+        chains.push({
+          label: e.layer && e.layer !== '0' ? e.layer : e.type.toLowerCase(),
+          curves: curves.map((c) => transformCurve(c, map)),
+        });
       else left.set(e.type, (left.get(e.type) ?? 0) + 1);
     }
   };
@@ -165,6 +178,9 @@ export function readDxf(text: string): ReadCurves {
   visit(entities, scale === 1 ? IDENTITY : s, 0);
   if (!chains.length) return { ok: false, message: `it holds no curves (${[...left.keys()].join(', ').toLowerCase()})` };
   const notes = left.size ? [`left out: ${[...left].map(([k, n]) => `${n} ${k.toLowerCase()}`).join(', ')}`] : [];
-  if (lost) notes.push(`${lost} rational ${lost === 1 ? 'spline has' : 'splines have'} no weights that could be read: ${lost === 1 ? 'it is' : 'they are'} shown without`);
+  if (lost)
+    notes.push(
+      `${lost} rational ${lost === 1 ? 'spline has' : 'splines have'} no weights that could be read: ${lost === 1 ? 'it is' : 'they are'} shown without`,
+    );
   return { ok: true, chains, unit, notes };
 }

@@ -1,5 +1,15 @@
 import { describe, expect, it } from 'vitest';
-import { type Body, combineBodies, crackCount, flatBody, makeSolid, massProperties, meshBody, topologyOf, transformBody } from '../brep/index.ts';
+import {
+  type Body,
+  combineBodies,
+  crackCount,
+  flatBody,
+  makeSolid,
+  massProperties,
+  meshBody,
+  topologyOf,
+  transformBody,
+} from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve } from '../nurbs/index.ts';
@@ -43,7 +53,10 @@ describe('STEP', () => {
   });
   it('names of parts and faces and colours travel, also strange ones', async () => {
     const b = cup();
-    const coloured: Body = { ...b, faces: b.faces.map((f, i) => ({ ...f, name: ["Seite 'A'", 'föot ✓', 'top'][i], colour: ['#b5432a', '#2f6b4f', '#b5432a'][i] })) };
+    const coloured: Body = {
+      ...b,
+      faces: b.faces.map((f, i) => ({ ...f, name: ["Seite 'A'", 'föot ✓', 'top'][i], colour: ['#b5432a', '#2f6b4f', '#b5432a'][i] })),
+    };
     const text = await writeStep([{ name: "Fernhollow 'cup' №1", body: coloured }], kernel);
     const r = await readStep(bytes(text), kernel);
     if (!r.ok) throw new Error(r.message);
@@ -53,7 +66,11 @@ describe('STEP', () => {
   });
   it('several solids and loose skins become parts', async () => {
     const b = cup();
-    const disc = flatBody([{ outer: [circleCurve(frameFromNormal([0, 0, 80], [0, 0, 1], [1, 0, 0]), 5)], holes: [] }], frameFromNormal([0, 0, 80], [0, 0, 1], [1, 0, 0]), 'disc');
+    const disc = flatBody(
+      [{ outer: [circleCurve(frameFromNormal([0, 0, 80], [0, 0, 1], [1, 0, 0]), 5)], holes: [] }],
+      frameFromNormal([0, 0, 80], [0, 0, 1], [1, 0, 0]),
+      'disc',
+    );
     const text = await writeStep(
       [
         { name: 'one', body: b },
@@ -83,7 +100,14 @@ describe('STL', () => {
     const r = readStl(writeStl([mesh]));
     if (!r.ok) throw new Error(r.message);
     expect(r.mesh.indices.length).toBe(mesh.indices.length);
-    expect(crackCount({ ...mesh, positions: r.mesh.positions, indices: r.mesh.indices, shared: Uint32Array.from({ length: r.mesh.positions.length / 3 }, (_, i) => i) })).toBe(0);
+    expect(
+      crackCount({
+        ...mesh,
+        positions: r.mesh.positions,
+        indices: r.mesh.indices,
+        shared: Uint32Array.from({ length: r.mesh.positions.length / 3 }, (_, i) => i),
+      }),
+    ).toBe(0);
   });
   it('text form, with an unfinished end', () => {
     const facet = (z: number) => `facet normal 0 0 1\nouter loop\nvertex 0 0 ${z}\nvertex 1 0 ${z}\nvertex 0 1 ${z}\nendloop\nendfacet\n`;

@@ -21,14 +21,19 @@ export async function readGltf(data: Uint8Array): Promise<ReadScan> {
   try {
     if (packed) {
       const length = new DataView(data.buffer, data.byteOffset).getUint32(8, true);
-      if (length > data.length) return { ok: false, message: `The glTF file is cut off: it announces ${length} bytes and has ${data.length}` };
+      if (length > data.length)
+        return { ok: false, message: `The glTF file is cut off: it announces ${length} bytes and has ${data.length}` };
       doc = await io.readBinary(data);
     } else {
       const json = JSON.parse(new TextDecoder().decode(data));
-      const outside = [...(json.buffers ?? [])].map((b: { uri?: string }) => b.uri).filter((u: string | undefined) => u && !u.startsWith('data:'));
-      if (outside.length) return { ok: false, message: `The glTF file keeps its numbers in another file (${outside[0]}): save it packed, as .glb` };
+      const outside = [...(json.buffers ?? [])]
+        .map((b: { uri?: string }) => b.uri)
+        .filter((u: string | undefined) => u && !u.startsWith('data:'));
+      if (outside.length)
+        return { ok: false, message: `The glTF file keeps its numbers in another file (${outside[0]}): save it packed, as .glb` };
       const resources: Record<string, Uint8Array<ArrayBuffer>> = {};
-      for (const b of json.buffers ?? []) if (b.uri) resources[b.uri] = Uint8Array.from(atob(b.uri.slice(b.uri.indexOf(',') + 1)), (c) => c.charCodeAt(0));
+      for (const b of json.buffers ?? [])
+        if (b.uri) resources[b.uri] = Uint8Array.from(atob(b.uri.slice(b.uri.indexOf(',') + 1)), (c) => c.charCodeAt(0));
       // pictures on the surface are of no use here
       delete json.images;
       delete json.textures;
@@ -38,7 +43,12 @@ export async function readGltf(data: Uint8Array): Promise<ReadScan> {
   } catch (e) {
     const m = (e as Error).message;
     const needs = /extension[^"']*["']([^"']+)/i.exec(m)?.[1];
-    return { ok: false, message: needs ? `The glTF file is packed by ${needs}, which is not read: save it without compression` : `This is not a glTF file that can be read: ${m.slice(0, 120)}` };
+    return {
+      ok: false,
+      message: needs
+        ? `The glTF file is packed by ${needs}, which is not read: save it without compression`
+        : `This is not a glTF file that can be read: ${m.slice(0, 120)}`,
+    };
   }
   const parts: ScanPart[] = [];
   const notes: string[] = [];
@@ -78,7 +88,8 @@ export async function readGltf(data: Uint8Array): Promise<ReadScan> {
       .listNodes()
       .filter((x) => !x.getParentNode()))
     visit(n);
-  if (!parts.length) return { ok: false, message: other ? 'The glTF file holds points or lines and no triangles' : 'The glTF file holds no mesh' };
+  if (!parts.length)
+    return { ok: false, message: other ? 'The glTF file holds points or lines and no triangles' : 'The glTF file holds no mesh' };
   if (other) notes.push(`${other} sets of points or lines were passed over`);
   if (dropped) notes.push(`${dropped} triangles without area were left out`);
   return { ok: true, parts, unit: { mm: 1, name: 'm' }, notes };

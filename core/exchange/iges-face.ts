@@ -52,7 +52,11 @@ function ringOf(k: BodyBuilder, s: NurbsSurface, runs: readonly Run[], name: str
   const out: EdgeUse[] = [];
   let last: readonly [number, number] | undefined;
   runs.forEach((run, i) => {
-    const e = run.uv ? edgeFromImage(k, s, run.uv, `${name}.e${i}`, tolerance) : run.space ? edgeFromSpace(k, s, run.space, `${name}.e${i}`, tolerance, last) : undefined;
+    const e = run.uv
+      ? edgeFromImage(k, s, run.uv, `${name}.e${i}`, tolerance)
+      : run.space
+        ? edgeFromSpace(k, s, run.space, `${name}.e${i}`, tolerance, last)
+        : undefined;
     if (!e) return;
     out.push(e.use);
     last = e.end;
@@ -71,10 +75,19 @@ function ringOf(k: BodyBuilder, s: NurbsSurface, runs: readonly Run[], name: str
 }
 
 /** Edge of an image in the parameter plane: an iso line exactly, anything else fitted together with its image. */
-function edgeFromImage(k: BodyBuilder, s: NurbsSurface, given: NurbsCurve, name: string, tolerance: number): { use: EdgeUse; end: readonly [number, number] } | undefined {
+function edgeFromImage(
+  k: BodyBuilder,
+  s: NurbsSurface,
+  given: NurbsCurve,
+  name: string,
+  tolerance: number,
+): { use: EdgeUse; end: readonly [number, number] } | undefined {
   const [t0, t1] = domain(given);
   const [ru, rv] = [domainU(s), domainV(s)];
-  const inside = (p: readonly number[]): [number, number] => [Math.min(ru[1], Math.max(ru[0], p[0])), Math.min(rv[1], Math.max(rv[0], p[1]))];
+  const inside = (p: readonly number[]): [number, number] => [
+    Math.min(ru[1], Math.max(ru[0], p[0])),
+    Math.min(rv[1], Math.max(rv[0], p[1])),
+  ];
   const at = (t: number) => inside(pointAt(given, t));
   const [a, b] = [at(t0), at(t1)];
   const probes = Array.from({ length: 17 }, (_, i) => at(t0 + ((t1 - t0) * i) / 16));
@@ -90,7 +103,9 @@ function edgeFromImage(k: BodyBuilder, s: NurbsSurface, given: NurbsCurve, name:
     return { use: { edge, reversed: b[other] < a[other], pcurve: { curve: line2(corner(from), corner(to), from, to) } }, end: b };
   }
   const { values, multiplicities } = knotRuns(given.knots, given.degree);
-  const seeds = values.slice(1, -1).map((t, i): FitSeed => ({ t, multiplicity: Math.min(5, Math.max(1, 5 - given.degree + multiplicities[i + 1])) }));
+  const seeds = values
+    .slice(1, -1)
+    .map((t, i): FitSeed => ({ t, multiplicity: Math.min(5, Math.max(1, 5 - given.degree + multiplicities[i + 1])) }));
   return { use: fitted(k, s, at, t0, t1, name, tolerance, seeds), end: b };
 }
 
@@ -117,7 +132,9 @@ function edgeFromSpace(
     feet.push([f.u, f.v]);
   }
   if (far > Math.max(0.1, 100 * tolerance)) throw new IgesTrouble(`the boundary of ${name} runs ${far.toPrecision(3)} mm off its surface`);
-  const jump = feet.findIndex((f, i) => i > 0 && (Math.abs(f[0] - feet[i - 1][0]) > 0.5 * (ru[1] - ru[0]) || Math.abs(f[1] - feet[i - 1][1]) > 0.5 * (rv[1] - rv[0])));
+  const jump = feet.findIndex(
+    (f, i) => i > 0 && (Math.abs(f[0] - feet[i - 1][0]) > 0.5 * (ru[1] - ru[0]) || Math.abs(f[1] - feet[i - 1][1]) > 0.5 * (rv[1] - rv[0])),
+  );
   if (jump > 0) throw new IgesTrouble(`the boundary of ${name} crosses the seam of its closed surface without saying where`);
   const at = (x: number): [number, number] => {
     const i = Math.min(n - 1, Math.max(0, Math.floor((x / by.total) * n)));
@@ -129,7 +146,16 @@ function edgeFromSpace(
   return { use: fitted(k, s, at, 0, by.total, name, tolerance, []), end: feet[n] };
 }
 
-function fitted(k: BodyBuilder, s: NurbsSurface, at: (t: number) => [number, number], t0: number, t1: number, name: string, tolerance: number, seeds: readonly FitSeed[]): EdgeUse {
+function fitted(
+  k: BodyBuilder,
+  s: NurbsSurface,
+  at: (t: number) => [number, number],
+  t0: number,
+  t1: number,
+  name: string,
+  tolerance: number,
+  seeds: readonly FitSeed[],
+): EdgeUse {
   const [mu, mv] = at((t0 + t1) / 2);
   evaluateSurface(s, mu, mv, 1, jet);
   // parameters are weighed by the stretch of the surface, so that one tolerance in mm serves all

@@ -1,4 +1,16 @@
-import { type Affine, applyPoint, compose, distance, dot, type Frame, frameFromNormal, IDENTITY, sub, type Vec3, WORLD } from '../math/index.ts';
+import {
+  type Affine,
+  applyPoint,
+  compose,
+  distance,
+  dot,
+  type Frame,
+  frameFromNormal,
+  IDENTITY,
+  sub,
+  type Vec3,
+  WORLD,
+} from '../math/index.ts';
 import {
   clipCurve,
   clipSurface,
@@ -103,7 +115,11 @@ export class IgesReader {
         const n = this.num(e, 2);
         const size = this.num(e, 1) === 3 ? 6 : flat ? 2 : 3;
         const from = flat ? 4 : 3;
-        const pts = Array.from({ length: n }, (_, i): Vec3 => (flat ? [this.num(e, from + size * i), this.num(e, from + size * i + 1), this.num(e, 3)] : this.point(e, from + size * i)));
+        const pts = Array.from(
+          { length: n },
+          (_, i): Vec3 =>
+            flat ? [this.num(e, from + size * i), this.num(e, from + size * i + 1), this.num(e, 3)] : this.point(e, from + size * i),
+        );
         if (e.form === 63 && distance(pts[0], pts[n - 1]) > 1e-9) pts.push(pts[0]);
         return n > 1 ? [polylineCurve(pts)] : [];
       }
@@ -118,7 +134,8 @@ export class IgesReader {
             const at = (axis: number, k: number) => this.num(e, 6 + n + 12 * s + 4 * axis + k) * h ** k;
             const column = (k: number): Vec3 => [at(0, k), at(1, k), at(2, k)];
             const [a, b, c, d] = [0, 1, 2, 3].map(column);
-            const mix = (...w: number[]): Vec3 => [0, 1, 2].map((i) => w[0] * a[i] + w[1] * b[i] + w[2] * c[i] + w[3] * d[i]) as unknown as Vec3;
+            const mix = (...w: number[]): Vec3 =>
+              [0, 1, 2].map((i) => w[0] * a[i] + w[1] * b[i] + w[2] * c[i] + w[3] * d[i]) as unknown as Vec3;
             return makeCurve(3, [mix(1, 0, 0, 0), mix(1, 1 / 3, 0, 0), mix(1, 2 / 3, 1 / 3, 0), mix(1, 1, 1, 1)], [0, 0, 0, 0, 1, 1, 1, 1]);
           }),
         ];
@@ -220,7 +237,12 @@ export class IgesReader {
           }
         const s: NurbsSurface = { degreeU: m1, degreeV: m2, knotsU, knotsV, countU, countV, control, rational };
         const end = p0 + 3 * countU * countV;
-        const [u0, u1, v0, v1] = [this.num(e, end, domainU(s)[0]), this.num(e, end + 1, domainU(s)[1]), this.num(e, end + 2, domainV(s)[0]), this.num(e, end + 3, domainV(s)[1])];
+        const [u0, u1, v0, v1] = [
+          this.num(e, end, domainU(s)[0]),
+          this.num(e, end + 1, domainU(s)[1]),
+          this.num(e, end + 2, domainV(s)[0]),
+          this.num(e, end + 3, domainV(s)[1]),
+        ];
         const tight = (a: number, b: number, d: readonly [number, number]) => [Math.max(a, d[0]), Math.min(b, d[1])] as const;
         return clipSurface(s, ...tight(u0, u1, domainU(s)), ...tight(v0, v1, domainV(s)));
       }

@@ -66,7 +66,8 @@ export function readIgesText(data: Uint8Array): ReadIgesText {
   const lines = new TextDecoder('latin1').decode(data).split(/\r\n|\n|\r/);
   const section = (l: string) => l[72];
   if (!lines.some((l) => section(l) === 'S') || !lines.some((l) => section(l) === 'D')) {
-    if (lines.some((l) => section(l) === 'B' || section(l) === 'C')) return { ok: false, message: 'This IGES file is in its binary or compressed form: save it as plain text' };
+    if (lines.some((l) => section(l) === 'B' || section(l) === 'C'))
+      return { ok: false, message: 'This IGES file is in its binary or compressed form: save it as plain text' };
     return { ok: false, message: 'This is not an IGES file: its lines carry no section letters in column 73' };
   }
   if (!lines.some((l) => section(l) === 'T')) return { ok: false, message: 'The IGES file is cut off: its last section is missing' };
@@ -80,7 +81,14 @@ export function readIgesText(data: Uint8Array): ReadIgesText {
   const end = second ? second[1] : ';';
   const g = split(global, delimiter, end);
   const flag = typeof g[13] === 'number' ? g[13] : 1;
-  const named: Record<string, { mm: number; name: string }> = { IN: UNITS[1], INCH: UNITS[1], MM: UNITS[2], FT: UNITS[4], M: UNITS[6], CM: UNITS[10] };
+  const named: Record<string, { mm: number; name: string }> = {
+    IN: UNITS[1],
+    INCH: UNITS[1],
+    MM: UNITS[2],
+    FT: UNITS[4],
+    M: UNITS[6],
+    CM: UNITS[10],
+  };
   const unit = UNITS[flag] ?? named[String(g[14] ?? '').trim()] ?? UNITS[2];
   const scale = typeof g[12] === 'number' && g[12] > 0 ? g[12] : 1;
   const parameter = new Map<number, string>();

@@ -2,7 +2,21 @@ import { describe, expect, it } from 'vitest';
 import { massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { distance, frameFromNormal, type Vec3, WORLD } from '../math/index.ts';
-import { arcLength, circleCurve, domain, ellipseArc, endPoint, lineCurve, type NurbsCurve, type NurbsSurface, planeSurface, pointAt, pointCount, revolvedSurface, startPoint } from '../nurbs/index.ts';
+import {
+  arcLength,
+  circleCurve,
+  domain,
+  ellipseArc,
+  endPoint,
+  lineCurve,
+  type NurbsCurve,
+  type NurbsSurface,
+  planeSurface,
+  pointAt,
+  pointCount,
+  revolvedSurface,
+  startPoint,
+} from '../nurbs/index.ts';
 import { readIges } from './index.ts';
 
 /** Writes just enough IGES for the reader to be tried on. Units: 2 mm, 1 inch. */
@@ -10,15 +24,26 @@ class Sheet {
   private readonly directory: string[] = [];
   private readonly parameters: string[] = [];
   constructor(private readonly unit = 2) {}
-  add(type: number, params: readonly (number | string)[], o: { form?: number; matrix?: number; status?: string; colour?: number; label?: string } = {}): number {
+  add(
+    type: number,
+    params: readonly (number | string)[],
+    o: { form?: number; matrix?: number; status?: string; colour?: number; label?: string } = {},
+  ): number {
     const id = this.directory.length + 1;
     const text = `${[type, ...params].map((p) => (typeof p === 'number' && !Number.isInteger(p) ? p.toExponential(15).replace('e', 'D') : String(p))).join(',')};`;
     const start = this.parameters.length + 1;
-    for (let i = 0; i < text.length; i += 64) this.parameters.push(`${text.slice(i, i + 64).padEnd(64)}${String(id).padStart(8)}P${String(this.parameters.length + 1).padStart(7)}`);
+    for (let i = 0; i < text.length; i += 64)
+      this.parameters.push(
+        `${text.slice(i, i + 64).padEnd(64)}${String(id).padStart(8)}P${String(this.parameters.length + 1).padStart(7)}`,
+      );
     const field = (v: number) => String(v).padStart(8);
     const count = this.parameters.length + 1 - start;
-    this.directory.push(`${[type, start, 0, 0, 0, o.matrix ?? 0, 0, 0].map((v, k) => field(k === 6 ? (o.matrix ?? 0) : k === 5 ? 0 : v)).join('')}${o.status ?? '00000000'}D${String(id).padStart(7)}`);
-    this.directory.push(`${[type, 0, o.colour ?? 0, count, o.form ?? 0, 0, 0].map(field).join('')}${(o.label ?? '').padEnd(8)}${field(0)}D${String(id + 1).padStart(7)}`);
+    this.directory.push(
+      `${[type, start, 0, 0, 0, o.matrix ?? 0, 0, 0].map((v, k) => field(k === 6 ? (o.matrix ?? 0) : k === 5 ? 0 : v)).join('')}${o.status ?? '00000000'}D${String(id).padStart(7)}`,
+    );
+    this.directory.push(
+      `${[type, 0, o.colour ?? 0, count, o.form ?? 0, 0, 0].map(field).join('')}${(o.label ?? '').padEnd(8)}${field(0)}D${String(id + 1).padStart(7)}`,
+    );
     return id;
   }
   curve(c: NurbsCurve, flat = false): number {
@@ -26,24 +51,46 @@ class Sheet {
     const size = c.dim + 1;
     const w = Array.from({ length: n }, (_, i) => c.control[i * size + c.dim]);
     const p = w.flatMap((x, i) => [0, 1, 2].map((k) => (k < c.dim ? c.control[i * size + k] / x : 0)));
-    return this.add(126, [n - 1, c.degree, 0, 0, c.rational ? 0 : 1, 0, ...c.knots, ...w, ...p, ...domain(c), 0, 0, 1], { status: flat ? '00010500' : '00010000' });
+    return this.add(126, [n - 1, c.degree, 0, 0, c.rational ? 0 : 1, 0, ...c.knots, ...w, ...p, ...domain(c), 0, 0, 1], {
+      status: flat ? '00010500' : '00010000',
+    });
   }
   surface(s: NurbsSurface, free = false): number {
-    const list = (get: (o: number) => number[]) => Array.from({ length: s.countV }, (_, j) => Array.from({ length: s.countU }, (_, i) => get(4 * (i * s.countV + j)))).flat(2);
+    const list = (get: (o: number) => number[]) =>
+      Array.from({ length: s.countV }, (_, j) => Array.from({ length: s.countU }, (_, i) => get(4 * (i * s.countV + j)))).flat(2);
     const w = list((o) => [s.control[o + 3]]);
     const p = list((o) => [0, 1, 2].map((k) => s.control[o + k] / s.control[o + 3]));
     const ends = [s.knotsU[0], s.knotsU[s.knotsU.length - 1], s.knotsV[0], s.knotsV[s.knotsV.length - 1]];
-    return this.add(128, [s.countU - 1, s.countV - 1, s.degreeU, s.degreeV, 0, 0, s.rational ? 0 : 1, 0, 0, ...s.knotsU, ...s.knotsV, ...w, ...p, ...ends], { status: free ? '00000000' : '00010000' });
+    return this.add(
+      128,
+      [s.countU - 1, s.countV - 1, s.degreeU, s.degreeV, 0, 0, s.rational ? 0 : 1, 0, 0, ...s.knotsU, ...s.knotsV, ...w, ...p, ...ends],
+      { status: free ? '00000000' : '00010000' },
+    );
   }
   /** Loop on a surface: images in its parameters (0 when there are none) and curves in space. */
   loop(surface: number, images: readonly number[], curves: readonly number[]): number {
-    const chain = (list: readonly number[], flat: boolean) => (list.length === 0 ? 0 : list.length === 1 ? list[0] : this.add(102, [list.length, ...list], { status: flat ? '00010500' : '00010000' }));
+    const chain = (list: readonly number[], flat: boolean) =>
+      list.length === 0
+        ? 0
+        : list.length === 1
+          ? list[0]
+          : this.add(102, [list.length, ...list], { status: flat ? '00010500' : '00010000' });
     return this.add(142, [0, surface, chain(images, true), chain(curves, false), images.length ? 1 : 2], { status: '00010000' });
   }
   bytes(): Uint8Array {
     const global = `1H,,1H;,4Hpart,9Hpart.iges,4Hnone,4Hnone,32,38,6,308,15,4Hpart,1.0,${this.unit},2HMM,1,0.1,13H261125.120000,0.0001,1000.0,4Hnone,4Hnone,11,0,13H261125.120000;`;
-    const cards = (text: string, letter: string) => Array.from({ length: Math.ceil(text.length / 72) }, (_, i) => `${text.slice(72 * i, 72 * i + 72).padEnd(72)}${letter}${String(i + 1).padStart(7)}`);
-    const lines = [...cards('Our own part', 'S'), ...cards(global, 'G'), ...this.directory, ...this.parameters, `${'S      1G      3D      4P      4'.padEnd(72)}T      1`];
+    const cards = (text: string, letter: string) =>
+      Array.from(
+        { length: Math.ceil(text.length / 72) },
+        (_, i) => `${text.slice(72 * i, 72 * i + 72).padEnd(72)}${letter}${String(i + 1).padStart(7)}`,
+      );
+    const lines = [
+      ...cards('Our own part', 'S'),
+      ...cards(global, 'G'),
+      ...this.directory,
+      ...this.parameters,
+      `${'S      1G      3D      4P      4'.padEnd(72)}T      1`,
+    ];
     return new TextEncoder().encode(`${lines.join('\n')}\n`);
   }
 }
@@ -68,7 +115,8 @@ const corners = (w: number, h: number): Vec3[] => [
   [w, h, 0],
   [0, h, 0],
 ];
-const inSpace = (f: ReturnType<typeof frameFromNormal>, p: Vec3): Vec3 => [0, 1, 2].map((k) => f.origin[k] + p[0] * f.x[k] + p[1] * f.y[k]) as unknown as Vec3;
+const inSpace = (f: ReturnType<typeof frameFromNormal>, p: Vec3): Vec3 =>
+  [0, 1, 2].map((k) => f.origin[k] + p[0] * f.x[k] + p[1] * f.y[k]) as unknown as Vec3;
 
 describe('IGES skins', () => {
   it('trimmed patches with images become a solid, in millimetres, with colours', async () => {
@@ -127,9 +175,30 @@ describe('IGES skins', () => {
     const surface = s.surface(revolvedSurface(lineCurve([r0, 0, -5], [r0, 0, 30]), [0, 0, 0], [0, 0, 1], 0, Math.PI));
     const at = (a: number, z: number): Vec3 => [r0 * Math.cos(a), r0 * Math.sin(a), z];
     const arc = (z: number) => ellipseArc({ ...WORLD, origin: [0, 0, z] }, r0, r0, a0, a1);
-    const loop = s.add(141, [0, 2, surface, 4, s.curve(arc(0)), 1, 0, s.curve(lineCurve(at(a1, 0), at(a1, 20))), 1, 0, s.curve(arc(20)), 2, 0, s.curve(lineCurve(at(a0, 20), at(a0, 0))), 1, 0], {
-      status: '00010000',
-    });
+    const loop = s.add(
+      141,
+      [
+        0,
+        2,
+        surface,
+        4,
+        s.curve(arc(0)),
+        1,
+        0,
+        s.curve(lineCurve(at(a1, 0), at(a1, 20))),
+        1,
+        0,
+        s.curve(arc(20)),
+        2,
+        0,
+        s.curve(lineCurve(at(a0, 20), at(a0, 0))),
+        1,
+        0,
+      ],
+      {
+        status: '00010000',
+      },
+    );
     s.add(143, [0, surface, 1, loop]);
     const r = await read(s);
     expect(r.notes).toEqual([]);
@@ -140,7 +209,11 @@ describe('IGES skins', () => {
     const points = [0, 1, 2, 3, 4, 5, 6, 7].map((i): Vec3 => [i & 1 ? A : 0, i & 2 ? B : 0, i & 4 ? C : 0]);
     const vertices = s.add(502, [8, ...points.flat()], { form: 1, status: '00010000' });
     const pairs = [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [1, 2, 4].filter((b) => !(i & b)).map((b) => [i, i | b]));
-    const edges = s.add(504, [12, ...pairs.flatMap(([a, b]) => [s.curve(lineCurve(points[a], points[b])), vertices, a + 1, vertices, b + 1])], { form: 1, status: '00010000' });
+    const edges = s.add(
+      504,
+      [12, ...pairs.flatMap(([a, b]) => [s.curve(lineCurve(points[a], points[b])), vertices, a + 1, vertices, b + 1])],
+      { form: 1, status: '00010000' },
+    );
     const rings = [
       [0, 2, 3, 1],
       [4, 5, 7, 6],
@@ -158,7 +231,11 @@ describe('IGES skins', () => {
       const loop = s.add(508, [4, ...uses], { form: 1, status: '00010000' });
       const location = s.add(116, [...points[ring[0]], 0], { status: '00010000' });
       const [p, q, t] = [points[ring[0]], points[ring[1]], points[ring[2]]];
-      const n = [0, 1, 2].map((k) => (q[(k + 1) % 3] - p[(k + 1) % 3]) * (t[(k + 2) % 3] - p[(k + 2) % 3]) - (q[(k + 2) % 3] - p[(k + 2) % 3]) * (t[(k + 1) % 3] - p[(k + 1) % 3]));
+      const n = [0, 1, 2].map(
+        (k) =>
+          (q[(k + 1) % 3] - p[(k + 1) % 3]) * (t[(k + 2) % 3] - p[(k + 2) % 3]) -
+          (q[(k + 2) % 3] - p[(k + 2) % 3]) * (t[(k + 1) % 3] - p[(k + 1) % 3]),
+      );
       const plane = s.add(190, [location, s.add(123, n, { status: '00010000' }), 0], { status: '00010000' });
       return s.add(510, [plane, 1, 1, loop], { form: 1, status: '00010000' });
     });
@@ -194,7 +271,8 @@ describe('IGES curves', () => {
     expect(distance(endPoint(arc[0]), [1, 7, 3])).toBeLessThan(1e-12);
     expect(arcLength(poly[0])).toBeCloseTo(17, 12);
     expect(chain.length).toBe(2);
-    const along = (c: NurbsCurve, off: (p: Vec3) => number) => Math.max(...Array.from({ length: 41 }, (_, i) => Math.abs(off(pointAt(c, domain(c)[0] + ((domain(c)[1] - domain(c)[0]) * i) / 40)))));
+    const along = (c: NurbsCurve, off: (p: Vec3) => number) =>
+      Math.max(...Array.from({ length: 41 }, (_, i) => Math.abs(off(pointAt(c, domain(c)[0] + ((domain(c)[1] - domain(c)[0]) * i) / 40)))));
     expect(along(cubic[0], (p) => p[1] - (p[0] - 1) ** 2)).toBeLessThan(1e-12);
     expect(along(cubic[0], (p) => p[2] - (p[0] - 1) ** 3 / 2)).toBeLessThan(1e-12);
     expect(distance(endPoint(cubic[0]), [3, 4, 4])).toBeLessThan(1e-12);
@@ -232,7 +310,9 @@ describe('IGES files that are not whole', () => {
     );
     const open = plain();
     const surface = open.surface(planeSurface(WORLD, 0, 9, 0, 9));
-    const gap = [lineCurve([1, 1, 0], [5, 1, 0]), lineCurve([5, 1, 0], [5, 5, 0]), lineCurve([5, 5.5, 0], [1, 1, 0])].map((c) => open.curve(c, true));
+    const gap = [lineCurve([1, 1, 0], [5, 1, 0]), lineCurve([5, 1, 0], [5, 5, 0]), lineCurve([5, 5.5, 0], [1, 1, 0])].map((c) =>
+      open.curve(c, true),
+    );
     open.add(144, [surface, 1, 0, open.loop(surface, gap, [])]);
     expect(await said(open.bytes())).toMatch(/boundary of face1 is open by 0.5/);
   });

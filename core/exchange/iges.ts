@@ -12,7 +12,19 @@ import {
   subBody,
   surfaceBody,
 } from '../brep/index.ts';
-import { type Affine, applyPoint, compose, cross, type Frame, frameFromNormal, IDENTITY, scaling, sub, unit, type Vec3 } from '../math/index.ts';
+import {
+  type Affine,
+  applyPoint,
+  compose,
+  cross,
+  type Frame,
+  frameFromNormal,
+  IDENTITY,
+  scaling,
+  sub,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
 import { type NurbsCurve, reverseCurve, transformCurve, transformSurface } from '../nurbs/index.ts';
 import { type Run, trimmed } from './iges-face.ts';
 import { IGES_NAMES, IgesReader } from './iges-geometry.ts';
@@ -33,7 +45,12 @@ export type ReadIges = IgesResult | { readonly ok: false; readonly message: stri
 const CURVES = new Set([100, 102, 104, 106, 110, 112, 126]);
 
 /** Reads an IGES file: trimmed and bare surfaces are sewn to skins, closed ones to solids; free curves and points come too. Lengths arrive in mm. */
-export async function readIges(data: Uint8Array, kernel: KernelService, name = 'Import', options?: { signal?: AbortSignal; limit?: number }): Promise<ReadIges> {
+export async function readIges(
+  data: Uint8Array,
+  kernel: KernelService,
+  name = 'Import',
+  options?: { signal?: AbortSignal; limit?: number },
+): Promise<ReadIges> {
   const text = readIgesText(data);
   if (!text.ok) return text;
   const { file } = text;
@@ -112,7 +129,13 @@ export async function readIges(data: Uint8Array, kernel: KernelService, name = '
       keep(
         trimmed(
           s,
-          loops.map((l) => l.flatMap((x): Run[] => (exact && x.images.length ? x.images.flatMap((i) => r.curves(i)).map((uv) => ({ uv: flat2(uv) })) : x.list.map((space) => ({ space }))))),
+          loops.map((l) =>
+            l.flatMap((x): Run[] =>
+              exact && x.images.length
+                ? x.images.flatMap((i) => r.curves(i)).map((uv) => ({ uv: flat2(uv) }))
+                : x.list.map((space) => ({ space })),
+            ),
+          ),
           label,
           tolerance,
           false,
@@ -153,13 +176,23 @@ export async function readIges(data: Uint8Array, kernel: KernelService, name = '
       else if (CURVES.has(e.type)) {
         const list = r.curves(e.id).map((c) => transformCurve(c, compose(mm, place)));
         if (list.length) curves.push({ name: e.label || `curve ${curves.length + 1}`, curves: list });
-      } else if (e.type === 116) points.push(applyPoint(compose(mm, compose(place, r.matrix(e.matrix))), [Number(e.params[1]), Number(e.params[2]), Number(e.params[3])]));
+      } else if (e.type === 116)
+        points.push(
+          applyPoint(compose(mm, compose(place, r.matrix(e.matrix))), [Number(e.params[1]), Number(e.params[2]), Number(e.params[3])]),
+        );
       else if (e.type === 408 && depth < 16) {
         const d = r.get(e.params[1]);
         const k = Number(e.params[5] ?? 1) || 1;
-        const at: Affine = compose(place, compose(r.matrix(e.matrix), { m: scaling([0, 0, 0], k).m, t: [Number(e.params[2] ?? 0), Number(e.params[3] ?? 0), Number(e.params[4] ?? 0)] }));
+        const at: Affine = compose(
+          place,
+          compose(r.matrix(e.matrix), {
+            m: scaling([0, 0, 0], k).m,
+            t: [Number(e.params[2] ?? 0), Number(e.params[3] ?? 0), Number(e.params[4] ?? 0)],
+          }),
+        );
         for (let i = 0; i < Number(d.params[3] ?? 0); i++) take(r.get(d.params[4 + i]), at, depth + 1);
-      } else if (![102, 108, 123, 124, 141, 142, 186, 190, 308, 314, 402, 404, 406, 410, 502, 504, 508, 514].includes(e.type)) left.set(e.type, (left.get(e.type) ?? 0) + 1);
+      } else if (![102, 108, 123, 124, 141, 142, 186, 190, 308, 314, 402, 404, 406, 410, 502, 504, 508, 514].includes(e.type))
+        left.set(e.type, (left.get(e.type) ?? 0) + 1);
     } catch (x) {
       // a fault of one entity, foreseen or not, does not cost the others
       if (!(x instanceof Error)) throw x;
@@ -175,7 +208,8 @@ export async function readIges(data: Uint8Array, kernel: KernelService, name = '
   if (lost) notes.push(`${lost} ${lost === 1 ? 'entity' : 'entities'} could not be read and were left out; the first: ${firstLost}`);
   if (hidden) notes.push(`${hidden} hidden entities were left out`);
   for (const [type, n] of left) notes.push(`${n} of type ${type}${IGES_NAMES[type] ? ` (${IGES_NAMES[type]})` : ''} were passed over`);
-  if (!faces.length && !curves.length && !points.length) return { ok: false, message: `The IGES file holds nothing that can be used${notes.length ? `: ${notes[0]}` : ''}` };
+  if (!faces.length && !curves.length && !points.length)
+    return { ok: false, message: `The IGES file holds nothing that can be used${notes.length ? `: ${notes[0]}` : ''}` };
   const parts: StepPart[] = [];
   if (faces.length) {
     let sewn = combineBodies(faces);

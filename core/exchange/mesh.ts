@@ -53,7 +53,8 @@ export class MeshBuilder {
       this.triangle(nodes[0], nodes[1], nodes[2]);
       return;
     }
-    for (const t of earsOf(nodes.map((n): Vec3 => [this.positions[3 * n], this.positions[3 * n + 1], this.positions[3 * n + 2]]))) this.triangle(nodes[t[0]], nodes[t[1]], nodes[t[2]]);
+    for (const t of earsOf(nodes.map((n): Vec3 => [this.positions[3 * n], this.positions[3 * n + 1], this.positions[3 * n + 2]])))
+      this.triangle(nodes[t[0]], nodes[t[1]], nodes[t[2]]);
   }
   mesh(): TriangleMesh {
     return { positions: Float64Array.from(this.positions), indices: Uint32Array.from(this.indices) };
@@ -81,7 +82,12 @@ export function earsOf(points: readonly Vec3[]): [number, number, number][] {
       const [p, q, r] = [points[a], points[b], points[c]];
       const area = turn(p, q, r);
       if (area <= 0) continue;
-      if (left.some((k) => k !== a && k !== b && k !== c && turn(p, q, points[k]) >= 0 && turn(q, r, points[k]) >= 0 && turn(r, p, points[k]) >= 0)) continue;
+      if (
+        left.some(
+          (k) => k !== a && k !== b && k !== c && turn(p, q, points[k]) >= 0 && turn(q, r, points[k]) >= 0 && turn(r, p, points[k]) >= 0,
+        )
+      )
+        continue;
       const longest = Math.max(
         ...[
           [p, q],
@@ -135,7 +141,11 @@ export function inspectMesh(m: TriangleMesh): MeshReport {
     if (seen.has(key)) doubled++;
     seen.add(key);
     const [a, b, c] = tri.map((i) => 3 * i);
-    volume += (p[a] * (p[b + 1] * p[c + 2] - p[b + 2] * p[c + 1]) + p[a + 1] * (p[b + 2] * p[c] - p[b] * p[c + 2]) + p[a + 2] * (p[b] * p[c + 1] - p[b + 1] * p[c])) / 6;
+    volume +=
+      (p[a] * (p[b + 1] * p[c + 2] - p[b + 2] * p[c + 1]) +
+        p[a + 1] * (p[b + 2] * p[c] - p[b] * p[c + 2]) +
+        p[a + 2] * (p[b] * p[c + 1] - p[b + 1] * p[c])) /
+      6;
     for (let k = 0; k < 3; k++) {
       const [i, j] = [tri[k], tri[(k + 1) % 3]];
       group[find(i)] = find(j);

@@ -49,7 +49,12 @@ export function readObj(data: Uint8Array): ReadScan {
   close();
   if (!faces && !xyz.length) return { ok: false, message: 'This is not an OBJ file: it holds neither corners nor faces' };
   if (!faces)
-    return { ok: false, message: wrong ? `The OBJ file holds no face that can be used; the first is wrong in line ${firstWrong}` : `The OBJ file holds ${xyz.length / 3} points and no faces` };
+    return {
+      ok: false,
+      message: wrong
+        ? `The OBJ file holds no face that can be used; the first is wrong in line ${firstWrong}`
+        : `The OBJ file holds ${xyz.length / 3} points and no faces`,
+    };
   if (wrong) notes.push(`${wrong} faces name corners that are not there and were left out; the first in line ${firstWrong}`);
   if (dropped) notes.push(`${dropped} triangles without area were left out`);
   if (others) notes.push(`${others} lines and free-form parts were passed over: only faces come in`);

@@ -34,7 +34,10 @@ function cutOff(kind: string, d: Uint8Array): string | undefined {
 export function readPicture(data: Uint8Array): ReadPicture {
   if (!data.length) return { ok: false, message: 'The file is empty' };
   if (data.length > PICTURE_MAX_BYTES)
-    return { ok: false, message: `The picture has ${(data.length / 2 ** 20).toFixed(1)} MB; at most ${PICTURE_MAX_BYTES / 2 ** 20} MB can be used: save it smaller` };
+    return {
+      ok: false,
+      message: `The picture has ${(data.length / 2 ** 20).toFixed(1)} MB; at most ${PICTURE_MAX_BYTES / 2 ** 20} MB can be used: save it smaller`,
+    };
   let size: ReturnType<typeof imageSize>;
   try {
     size = imageSize(data);
@@ -42,9 +45,11 @@ export function readPicture(data: Uint8Array): ReadPicture {
     return { ok: false, message: 'This is not a picture that can be shown: save it as PNG, JPEG or WebP' };
   }
   const mime = MIME[size.type ?? ''];
-  if (!mime) return { ok: false, message: `Pictures of the kind ${String(size.type).toUpperCase()} cannot be shown: save it as PNG, JPEG or WebP` };
+  if (!mime)
+    return { ok: false, message: `Pictures of the kind ${String(size.type).toUpperCase()} cannot be shown: save it as PNG, JPEG or WebP` };
   if (!(size.width > 0 && size.height > 0)) return { ok: false, message: 'The picture has no size: it is damaged' };
-  if (size.width * size.height > 2 ** 28) return { ok: false, message: `The picture has ${size.width} x ${size.height} dots, more than can be shown: save it smaller` };
+  if (size.width * size.height > 2 ** 28)
+    return { ok: false, message: `The picture has ${size.width} x ${size.height} dots, more than can be shown: save it smaller` };
   const cut = cutOff(size.type as string, data);
   if (cut) return { ok: false, message: cut };
   const lying = (size.orientation ?? 1) >= 5;

@@ -42,13 +42,22 @@ export function readPly(data: Uint8Array): ReadScan {
     const w = line.trim().split(/\s+/);
     if (w[0] === 'format') format = w[1];
     else if (w[0] === 'element') elements.push({ name: w[1], count: Number(w[2]), properties: [] });
-    else if (w[0] === 'property') elements.at(-1)?.properties.push(w[1] === 'list' ? { name: w[4], type: w[3], count: w[2] } : { name: w[2], type: w[1] });
+    else if (w[0] === 'property')
+      elements.at(-1)?.properties.push(w[1] === 'list' ? { name: w[4], type: w[3], count: w[2] } : { name: w[2], type: w[1] });
   }
   const unknown = elements.flatMap((e) => e.properties).find((p) => !SIZES[p.type] || (p.count && !SIZES[p.count]));
-  if (unknown) return { ok: false, message: `The PLY file uses a number kind that is not known: ${SIZES[unknown.type] ? unknown.count : unknown.type}` };
-  if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format)) return { ok: false, message: `The PLY file is of the form "${format}", which is not known` };
+  if (unknown)
+    return {
+      ok: false,
+      message: `The PLY file uses a number kind that is not known: ${SIZES[unknown.type] ? unknown.count : unknown.type}`,
+    };
+  if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format))
+    return { ok: false, message: `The PLY file is of the form "${format}", which is not known` };
   const start = end.index + end[0].length;
-  const next = format === 'ascii' ? textNumbers(new TextDecoder('latin1').decode(data.subarray(start))) : binaryNumbers(data, start, format === 'binary_little_endian');
+  const next =
+    format === 'ascii'
+      ? textNumbers(new TextDecoder('latin1').decode(data.subarray(start)))
+      : binaryNumbers(data, start, format === 'binary_little_endian');
   const builder = new MeshBuilder();
   const nodes: number[] = [];
   const notes: string[] = [];
@@ -59,7 +68,9 @@ export function readPly(data: Uint8Array): ReadScan {
       const list = e.properties.findIndex((p) => p.count && /^vert(ex|ice)_ind(ex|ices)$/.test(p.name));
       if (e.name === 'tristrips') notes.push('Triangle strips were passed over');
       for (let i = 0; i < e.count; i++) {
-        const row = e.properties.map((p): number | number[] => (p.count ? Array.from({ length: next(p.count) }, () => next(p.type)) : next(p.type)));
+        const row = e.properties.map((p): number | number[] =>
+          p.count ? Array.from({ length: next(p.count) }, () => next(p.type)) : next(p.type),
+        );
         if (e.name === 'vertex') {
           nodes.push(builder.node(row[axis[0]] as number, row[axis[1]] as number, row[axis[2]] as number));
           corners++;
@@ -74,9 +85,18 @@ export function readPly(data: Uint8Array): ReadScan {
       }
     }
   } catch {
-    return { ok: false, message: `The PLY file is cut off: its header announces ${elements.map((e) => `${e.count} ${e.name}`).join(', ')}; ${corners} corners and ${faces} faces are there` };
+    return {
+      ok: false,
+      message: `The PLY file is cut off: its header announces ${elements.map((e) => `${e.count} ${e.name}`).join(', ')}; ${corners} corners and ${faces} faces are there`,
+    };
   }
-  if (!faces) return { ok: false, message: corners ? `The PLY file holds ${corners} points and no faces: a surface must be put through them first` : 'The PLY file holds nothing' };
+  if (!faces)
+    return {
+      ok: false,
+      message: corners
+        ? `The PLY file holds ${corners} points and no faces: a surface must be put through them first`
+        : 'The PLY file holds nothing',
+    };
   if (wrong) notes.push(`${wrong} faces name corners that are not there and were left out`);
   if (builder.broken) notes.push(`${builder.broken} corners are not numbers`);
   if (builder.dropped) notes.push(`${builder.dropped} triangles without area were left out`);

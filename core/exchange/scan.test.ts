@@ -36,23 +36,36 @@ const boxOf = (p: ArrayLike<number>, axis: number) => {
 describe('ears', () => {
   it('cut hollow polygons into triangles of the same area, none turned over', () =>
     fc.assert(
-      fc.property(fc.array(fc.double({ min: 0.3, max: 3, noNaN: true }), { minLength: 4, maxLength: 14 }), fc.integer({ min: 0, max: 2 }), (radii, axis) => {
-        // a star about the origin, laid across one of the axes
-        const flat = radii.map((r, i) => [r * Math.cos((2 * Math.PI * i) / radii.length), r * Math.sin((2 * Math.PI * i) / radii.length)]);
-        const points = flat.map(([x, y]): Vec3 => (axis === 0 ? [1, x, y] : axis === 1 ? [y, 2, x] : [x, y, 3]));
-        const area = (list: number[][]) => list.reduce((s, p, i) => s + (p[0] * list[(i + 1) % list.length][1] - p[1] * list[(i + 1) % list.length][0]) / 2, 0);
-        const parts = earsOf(points).map((t) => area(t.map((i) => flat[i])));
-        expect(parts.length).toBe(points.length - 2);
-        expect(Math.min(...parts)).toBeGreaterThan(-1e-12);
-        expect(parts.reduce((s, x) => s + x, 0)).toBeCloseTo(area(flat), 10);
-      }),
+      fc.property(
+        fc.array(fc.double({ min: 0.3, max: 3, noNaN: true }), { minLength: 4, maxLength: 14 }),
+        fc.integer({ min: 0, max: 2 }),
+        (radii, axis) => {
+          // a star about the origin, laid across one of the axes
+          const flat = radii.map((r, i) => [
+            r * Math.cos((2 * Math.PI * i) / radii.length),
+            r * Math.sin((2 * Math.PI * i) / radii.length),
+          ]);
+          const points = flat.map(([x, y]): Vec3 => (axis === 0 ? [1, x, y] : axis === 1 ? [y, 2, x] : [x, y, 3]));
+          const area = (list: number[][]) =>
+            list.reduce((s, p, i) => s + (p[0] * list[(i + 1) % list.length][1] - p[1] * list[(i + 1) % list.length][0]) / 2, 0);
+          const parts = earsOf(points).map((t) => area(t.map((i) => flat[i])));
+          expect(parts.length).toBe(points.length - 2);
+          expect(Math.min(...parts)).toBeGreaterThan(-1e-12);
+          expect(parts.reduce((s, x) => s + x, 0)).toBeCloseTo(area(flat), 10);
+        },
+      ),
     ));
 });
 
 describe('OBJ', () => {
-  const block = (face: (s: number[]) => string) => `# a block\n${CORNERS.map((c) => `v ${c.join(' ')}`).join('\n')}\n${SIDES.map((s) => `f ${face(s)}`).join('\n')}\n`;
+  const block = (face: (s: number[]) => string) =>
+    `# a block\n${CORNERS.map((c) => `v ${c.join(' ')}`).join('\n')}\n${SIDES.map((s) => `f ${face(s)}`).join('\n')}\n`;
   it('reads quads with forward and backward counts and with texture and normal numbers', async () => {
-    for (const text of [block((s) => s.map((i) => i + 1).join(' ')), block((s) => s.map((i) => i - 8).join(' ')), block((s) => s.map((i) => `${i + 1}/${i + 5}/2`).join(' '))]) {
+    for (const text of [
+      block((s) => s.map((i) => i + 1).join(' ')),
+      block((s) => s.map((i) => i - 8).join(' ')),
+      block((s) => s.map((i) => `${i + 1}/${i + 5}/2`).join(' ')),
+    ]) {
       const r = good(await readScan(bytes(text), 'block.obj'));
       const m = inspectMesh(r.parts[0].mesh);
       expect([m.triangles, m.corners, m.open, m.multiple, m.clashing, m.islands]).toEqual([12, 8, 0, 0, 0, 1]);
@@ -108,8 +121,12 @@ describe('PLY', () => {
     expect(m.volume).toBeCloseTo(24, 6);
   });
   it('tells where a cut file ends, and what is not a mesh', async () => {
-    expect(await reason(binary(true).slice(0, -20), 'x.ply')).toMatch(/cut off: its header announces 8 vertex, 6 face; 8 corners and 4 faces/);
-    expect(await reason(bytes(header('ascii').replace('face 6', 'face 0') + CORNERS.map((c) => c.join(' ')).join('\n')), 'x.ply')).toMatch(/8 points and no faces/);
+    expect(await reason(binary(true).slice(0, -20), 'x.ply')).toMatch(
+      /cut off: its header announces 8 vertex, 6 face; 8 corners and 4 faces/,
+    );
+    expect(await reason(bytes(header('ascii').replace('face 6', 'face 0') + CORNERS.map((c) => c.join(' ')).join('\n')), 'x.ply')).toMatch(
+      /8 points and no faces/,
+    );
     expect(await reason(bytes('plywood'), 'x.ply')).toMatch(/does not begin/);
     expect(await reason(bytes(header('ascii').replace('float x', 'octave x')), 'x.ply')).toMatch(/octave/);
   });
@@ -119,7 +136,9 @@ describe('3MF', () => {
   const mesh = `<mesh><vertices>${CORNERS.map((c) => `<vertex x="${c[0]}" y="${c[1]}" z="${c[2]}"/>`).join('')}</vertices><triangles>${TRIANGLES.map((t) => `<triangle v1="${t[0]}" v2="${t[1]}" v3="${t[2]}"/>`).join('')}</triangles></mesh>`;
   const pack = (model: string) =>
     zipSync({
-      '_rels/.rels': strToU8('<Relationships><Relationship Target="/3D/body.model" Id="r" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>'),
+      '_rels/.rels': strToU8(
+        '<Relationships><Relationship Target="/3D/body.model" Id="r" Type="http://schemas.microsoft.com/3dmanufacturing/2013/01/3dmodel"/></Relationships>',
+      ),
       '3D/body.model': strToU8(model),
     });
   it('reads items in place, parts of parts, mirrored ones, names and the unit', async () => {
@@ -139,7 +158,14 @@ describe('3MF', () => {
     expect(await reason(pack('<model><resources/><build/></model>'), 'x.3mf')).toMatch(/no items/);
     expect(await reason(bytes('PK but no package'), 'x.3mf')).toMatch(/cut off or damaged/);
     expect(await reason(zipSync({ 'readme.txt': strToU8('x') }), 'x.3mf')).toMatch(/no model/);
-    const lost = good(await readScan(pack(`<model><resources><object id="1">${mesh}</object></resources><build><item objectid="1"/><item objectid="7"/></build></model>`), 'x.3mf'));
+    const lost = good(
+      await readScan(
+        pack(
+          `<model><resources><object id="1">${mesh}</object></resources><build><item objectid="1"/><item objectid="7"/></build></model>`,
+        ),
+        'x.3mf',
+      ),
+    );
     expect(lost.notes[0]).toMatch(/not in the package/);
   });
 });
@@ -165,7 +191,8 @@ describe('glTF', () => {
     const doc = make([1, 1, 1], true);
     const packed = good(await readScan(await io.writeBinary(doc), 'x.glb'));
     const { json, resources } = await io.writeJSON(doc);
-    for (const b of json.buffers ?? []) b.uri = `data:application/octet-stream;base64,${Buffer.from(resources[b.uri ?? '']).toString('base64')}`;
+    for (const b of json.buffers ?? [])
+      b.uri = `data:application/octet-stream;base64,${Buffer.from(resources[b.uri ?? '']).toString('base64')}`;
     for (const r of [packed, good(await readScan(bytes(JSON.stringify(json)), 'x.gltf'))]) {
       expect(r.parts[0].name).toBe('block');
       const m = inspectMesh(r.parts[0].mesh);
@@ -183,17 +210,25 @@ describe('glTF', () => {
   it('tells what is wrong', async () => {
     const packed = await new WebIO().writeBinary(make([1, 1, 1]));
     expect(await reason(packed.slice(0, 200), 'x.glb')).toMatch(/cut off/);
-    expect(await reason(bytes('{"asset":{"version":"2.0"},"buffers":[{"uri":"block.bin","byteLength":4}]}'), 'x.gltf')).toMatch(/block.bin.*\.glb/);
-    expect(await reason(bytes('{"asset":{"version":"2.0"},"extensionsRequired":["KHR_draco_mesh_compression"],"extensionsUsed":["KHR_draco_mesh_compression"]}'), 'x.gltf')).toMatch(
-      /KHR_draco_mesh_compression, which is not read/,
+    expect(await reason(bytes('{"asset":{"version":"2.0"},"buffers":[{"uri":"block.bin","byteLength":4}]}'), 'x.gltf')).toMatch(
+      /block.bin.*\.glb/,
     );
+    expect(
+      await reason(
+        bytes(
+          '{"asset":{"version":"2.0"},"extensionsRequired":["KHR_draco_mesh_compression"],"extensionsUsed":["KHR_draco_mesh_compression"]}',
+        ),
+        'x.gltf',
+      ),
+    ).toMatch(/KHR_draco_mesh_compression, which is not read/);
     expect(await reason(bytes('not json'), 'x.gltf')).toMatch(/not a glTF/);
     expect(await reason(bytes('{"asset":{"version":"2.0"}}'), 'x.gltf')).toMatch(/no mesh/);
   });
 });
 
 describe('the report on a mesh', () => {
-  const of = (triangles: number[][]) => inspectMesh({ positions: Float64Array.from(CORNERS.flat()), indices: Uint32Array.from(triangles.flat()) });
+  const of = (triangles: number[][]) =>
+    inspectMesh({ positions: Float64Array.from(CORNERS.flat()), indices: Uint32Array.from(triangles.flat()) });
   it('counts open edges, edges of three, turned neighbours, doubles and islands', () => {
     expect(of(TRIANGLES)).toMatchObject({ open: 0, multiple: 0, clashing: 0, doubled: 0, islands: 1 });
     expect(of(TRIANGLES.slice(1))).toMatchObject({ open: 3, multiple: 0, places: expect.arrayContaining([[0, 1.5, 0]]) });

@@ -1,4 +1,14 @@
-import { type Body, type CallOptions, combineBodies, type Face, KernelError, type KernelService, massProperties, subBody, textOf } from '../brep/index.ts';
+import {
+  type Body,
+  type CallOptions,
+  combineBodies,
+  type Face,
+  KernelError,
+  type KernelService,
+  massProperties,
+  subBody,
+  textOf,
+} from '../brep/index.ts';
 import { readText } from '../brep/occt/read.ts';
 
 export interface StepPart {
@@ -20,7 +30,10 @@ export function stepTrouble(data: Uint8Array): string | undefined {
   if (data.length === 0) return 'The file is empty';
   if (data.length > MAX_BYTES) return `The file has ${(data.length / 2 ** 20).toFixed(0)} MB; the limit is ${MAX_BYTES / 2 ** 20} MB`;
   const head = new TextDecoder('latin1').decode(data.subarray(0, 4096));
-  if (!/ISO-10303-21/.test(head)) return /[\u0000-\u0008]/.test(head.slice(0, 256)) ? 'This is a binary file, not a STEP file' : 'This is not a STEP file: it does not begin with ISO-10303-21';
+  if (!/ISO-10303-21/.test(head))
+    return /[\u0000-\u0008]/.test(head.slice(0, 256))
+      ? 'This is a binary file, not a STEP file'
+      : 'This is not a STEP file: it does not begin with ISO-10303-21';
   const tail = new TextDecoder('latin1').decode(data.subarray(Math.max(0, data.length - 4096)));
   if (!/END-ISO-10303-21/.test(tail)) return 'The STEP file is cut off: its end mark END-ISO-10303-21 is missing';
   return undefined;
@@ -44,14 +57,19 @@ const firstString = (s: string): string => decodeString(/'((?:[^']|'')*)'/.exec(
 function decodeString(s: string): string {
   return s
     .replace(/''/g, "'")
-    .replace(/\\X2\\([0-9A-F]+)\\X0\\/g, (_, h: string) => (h.match(/.{4}/g) ?? []).map((c) => String.fromCharCode(Number.parseInt(c, 16))).join(''))
+    .replace(/\\X2\\([0-9A-F]+)\\X0\\/g, (_, h: string) =>
+      (h.match(/.{4}/g) ?? []).map((c) => String.fromCharCode(Number.parseInt(c, 16))).join(''),
+    )
     .replace(/\\X\\([0-9A-F]{2})/g, (_, h: string) => String.fromCharCode(Number.parseInt(h, 16)));
 }
 function encodeString(s: string): string {
   return s
     .replace(/'/g, "''")
     .replace(/\\/g, '\\\\')
-    .replace(/[^\x20-\x7e]+/g, (t) => `\\X2\\${[...t].map((c) => c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`);
+    .replace(
+      /[^\x20-\x7e]+/g,
+      (t) => `\\X2\\${[...t].map((c) => c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`,
+    );
 }
 
 /** Names and colours by the order of faces in the file's shells, which is the order the kernel hands them out in. */
@@ -122,7 +140,10 @@ function annotations(text: string) {
           ? 'm'
           : 'mm';
   return {
-    faces: faceIds.map((id) => ({ name: firstString(e.args.get(id) ?? ''), colour: colour.get(id) ?? colour.get(solidOfFace.get(id) ?? -1) })),
+    faces: faceIds.map((id) => ({
+      name: firstString(e.args.get(id) ?? ''),
+      colour: colour.get(id) ?? colour.get(solidOfFace.get(id) ?? -1),
+    })),
     products,
     solidNames,
     unit,
@@ -148,9 +169,18 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
   let faces: readonly Face[] = read.body.faces;
   // a part placed several times gives more faces than the file lists: then the order cannot be trusted
   if (info.faces.length === distinct) {
-    faces = read.body.faces.map((f, i) => ({ ...f, name: info.faces[read.faceOrder[i]].name, colour: info.faces[read.faceOrder[i]].colour }));
-  } else if (info.multiple) notes.push('The file is an assembly: parts keep their places, face names and colours of repeated parts were left out');
-  const body: Body = { ...read.body, faces: faces.map((f, i) => ({ ...f, name: f.name || `face${i + 1}` })), edges: read.body.edges.map((e, i) => ({ ...e, name: `edge${i + 1}` })) };
+    faces = read.body.faces.map((f, i) => ({
+      ...f,
+      name: info.faces[read.faceOrder[i]].name,
+      colour: info.faces[read.faceOrder[i]].colour,
+    }));
+  } else if (info.multiple)
+    notes.push('The file is an assembly: parts keep their places, face names and colours of repeated parts were left out');
+  const body: Body = {
+    ...read.body,
+    faces: faces.map((f, i) => ({ ...f, name: f.name || `face${i + 1}` })),
+    edges: read.body.edges.map((e, i) => ({ ...e, name: `edge${i + 1}` })),
+  };
   if (!body.faces.length) return { ok: false, message: 'The STEP file holds no faces' };
   const inSolid = new Set(body.solids.flat());
   const parts: StepPart[] = [];
@@ -163,7 +193,10 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
     const closed = part.shells.every((s) => s.closed);
     const own = info.solidNames.length === body.solids.length ? info.solidNames[k] : '';
     if (!closed) notes.push(`Solid ${k + 1} is not closed`);
-    parts.push({ name: own || (body.solids.length > 1 ? `${base} ${k + 1}` : base), body: closed ? { ...part, solids: [part.shells.map((_, i) => i)] } : part });
+    parts.push({
+      name: own || (body.solids.length > 1 ? `${base} ${k + 1}` : base),
+      body: closed ? { ...part, solids: [part.shells.map((_, i) => i)] } : part,
+    });
   });
   const loose = body.shells.map((_, i) => i).filter((i) => !inSolid.has(i));
   if (loose.length)
@@ -186,18 +219,29 @@ export interface WriteStepOptions {
  * Writes bodies as one STEP file with part names, face names and colours, then reads it back and compares faces, area and volume
  * (1e-6 relative). Throws a KernelError when the file does not hold what was asked.
  */
-export async function writeStep(parts: readonly StepPart[], kernel: KernelService, options: WriteStepOptions = {}, call?: CallOptions): Promise<string> {
-  const { content } = await kernel.run('writeStep', { inputs: parts.map((p) => textOf(p.body)), schema: options.schema ?? 'AP214', unit: options.unit ?? 'MM' }, call);
+export async function writeStep(
+  parts: readonly StepPart[],
+  kernel: KernelService,
+  options: WriteStepOptions = {},
+  call?: CallOptions,
+): Promise<string> {
+  const { content } = await kernel.run(
+    'writeStep',
+    { inputs: parts.map((p) => textOf(p.body)), schema: options.schema ?? 'AP214', unit: options.unit ?? 'MM' },
+    call,
+  );
   const named = annotate(content, parts);
   const back = await readStep(new TextEncoder().encode(named), kernel, 'back', call);
   if (!back.ok) throw new KernelError(`The written file cannot be read back: ${back.message}`);
   const all = combineBodies(parts.map((p) => p.body));
   const again = combineBodies(back.parts.map((p) => p.body));
-  if (all.faces.length !== again.faces.length) throw new KernelError(`The written file holds ${again.faces.length} faces instead of ${all.faces.length}`);
+  if (all.faces.length !== again.faces.length)
+    throw new KernelError(`The written file holds ${again.faces.length} faces instead of ${all.faces.length}`);
   const [m, n] = [massProperties(all), massProperties(again)];
   const off = (a: number, b: number) => Math.abs(a - b) > 1e-6 * Math.abs(a);
   if (off(m.area, n.area)) throw new KernelError(`The written file has an area of ${n.area} mm² instead of ${m.area} mm²`);
-  if (all.solids.length && off(m.volume, n.volume)) throw new KernelError(`The written file has a volume of ${n.volume} mm³ instead of ${m.volume} mm³`);
+  if (all.solids.length && off(m.volume, n.volume))
+    throw new KernelError(`The written file has a volume of ${n.volume} mm³ instead of ${m.volume} mm³`);
   return named;
 }
 
@@ -241,7 +285,10 @@ function annotate(content: string, parts: readonly StepPart[]): string {
     lines.push(`#${next}=STYLED_ITEM('colour',(#${style}),#${faceIds[i]});`);
     styled.push(next++);
   });
-  if (styled.length && context) lines.push(`#${next}=MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION('',(${styled.map((s) => `#${s}`).join(',')}),#${context});`);
+  if (styled.length && context)
+    lines.push(
+      `#${next}=MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION('',(${styled.map((s) => `#${s}`).join(',')}),#${context});`,
+    );
   if (lines.length) out = out.replace(/ENDSEC;\s*END-ISO/, `${lines.join('\n')}\nENDSEC;\nEND-ISO`);
   return out;
 }

@@ -50,7 +50,10 @@ export function readStl(data: Uint8Array): ReadMesh {
     raw.length -= raw.length % 9;
     if (!/endsolid/i.test(text.slice(-200))) notes.push('The file has no end mark; it may have been cut off');
   } else if (data.length >= 84 && count > 0 && count < 5e7 && 84 + count * 50 > data.length && !/^\s*solid/i.test(head)) {
-    return { ok: false, message: `The STL file is cut off: it announces ${count} triangles and holds ${Math.max(0, Math.floor((data.length - 84) / 50))}` };
+    return {
+      ok: false,
+      message: `The STL file is cut off: it announces ${count} triangles and holds ${Math.max(0, Math.floor((data.length - 84) / 50))}`,
+    };
   } else return { ok: false, message: 'This is not an STL file: neither the binary length nor the text form fits' };
   if (!raw.length) return { ok: false, message: 'The STL file holds no triangles' };
   if (raw.some((x) => !Number.isFinite(x))) return { ok: false, message: 'The STL file holds corners that are not numbers' };

@@ -7,7 +7,9 @@ export interface FlatChain {
   readonly label: string;
   readonly curves: readonly NurbsCurve[];
 }
-export type ReadCurves = { readonly ok: true; readonly chains: readonly FlatChain[]; readonly unit: string; readonly notes: readonly string[] } | { readonly ok: false; readonly message: string };
+export type ReadCurves =
+  | { readonly ok: true; readonly chains: readonly FlatChain[]; readonly unit: string; readonly notes: readonly string[] }
+  | { readonly ok: false; readonly message: string };
 
 /** Affine map in the plane from the six numbers of an SVG matrix. */
 const flatMap = (a: number, b: number, c: number, d: number, e: number, f: number): Affine => ({
@@ -42,7 +44,17 @@ function transformOf(text: string): Affine {
 }
 
 /** Exact arc of an SVG path's A command (SVG 1.1, appendix F.6.5); straight when a radius is zero. */
-function arcCommand(x1: number, y1: number, rx0: number, ry0: number, turn: number, large: boolean, sweep: boolean, x2: number, y2: number): NurbsCurve {
+function arcCommand(
+  x1: number,
+  y1: number,
+  rx0: number,
+  ry0: number,
+  turn: number,
+  large: boolean,
+  sweep: boolean,
+  x2: number,
+  y2: number,
+): NurbsCurve {
   let [rx, ry] = [Math.abs(rx0), Math.abs(ry0)];
   if (rx < 1e-12 || ry < 1e-12) return lineCurve([x1, y1, 0], [x2, y2, 0]);
   const phi = (turn * Math.PI) / 180;
@@ -54,12 +66,19 @@ function arcCommand(x1: number, y1: number, rx0: number, ry0: number, turn: numb
     rx *= Math.sqrt(over);
     ry *= Math.sqrt(over);
   }
-  const k = (large === sweep ? -1 : 1) * Math.sqrt(Math.max(0, (rx * rx * ry * ry - rx * rx * py * py - ry * ry * px * px) / (rx * rx * py * py + ry * ry * px * px)));
+  const k =
+    (large === sweep ? -1 : 1) *
+    Math.sqrt(Math.max(0, (rx * rx * ry * ry - rx * rx * py * py - ry * ry * px * px) / (rx * rx * py * py + ry * ry * px * px)));
   const [qx, qy] = [(k * rx * py) / ry, (-k * ry * px) / rx];
   const [cx, cy] = [c * qx - s * qy + (x1 + x2) / 2, s * qx + c * qy + (y1 + y2) / 2];
   const from = Math.atan2((py - qy) / ry, (px - qx) / rx);
   let to = Math.atan2((-py - qy) / ry, (-px - qx) / rx);
-  const frame = (flip: 1 | -1) => ({ origin: [cx, cy, 0] as Vec3, x: [c, s, 0] as Vec3, y: [-flip * s, flip * c, 0] as Vec3, z: [0, 0, flip] as Vec3 });
+  const frame = (flip: 1 | -1) => ({
+    origin: [cx, cy, 0] as Vec3,
+    x: [c, s, 0] as Vec3,
+    y: [-flip * s, flip * c, 0] as Vec3,
+    z: [0, 0, flip] as Vec3,
+  });
   if (sweep) {
     if (to <= from + 1e-12) to += 2 * Math.PI;
     return smoothArc(frame(1), rx, ry, from, to);
@@ -174,7 +193,8 @@ export function readSvg(text: string): ReadCurves {
       const label = a.id || t.name;
       const local: FlatChain[] = [];
       if (t.name === 'path') local.push(...pathChains(a.d ?? '', label, notes));
-      else if (t.name === 'line') local.push({ label, curves: [lineCurve([number(a.x1), number(a.y1), 0], [number(a.x2), number(a.y2), 0])] });
+      else if (t.name === 'line')
+        local.push({ label, curves: [lineCurve([number(a.x1), number(a.y1), 0], [number(a.x2), number(a.y2), 0])] });
       else if (t.name === 'circle' || t.name === 'ellipse') {
         const [rx, ry] = t.name === 'circle' ? [number(a.r), number(a.r)] : [number(a.rx), number(a.ry)];
         if (rx > 0 && ry > 0) local.push({ label, curves: [smoothArc({ ...WORLD, origin: [number(a.cx), number(a.cy), 0] }, rx, ry)] });
@@ -192,7 +212,9 @@ export function readSvg(text: string): ReadCurves {
           .trim()
           .split(/[\s,]+/)
           .map(Number);
-        const pts = Array.from({ length: Math.floor(v.length / 2) }, (_, i): Vec3 => [v[2 * i], v[2 * i + 1], 0]).filter((p) => p.every(Number.isFinite));
+        const pts = Array.from({ length: Math.floor(v.length / 2) }, (_, i): Vec3 => [v[2 * i], v[2 * i + 1], 0]).filter((p) =>
+          p.every(Number.isFinite),
+        );
         if (pts.length > 1) local.push({ label, curves: [polylineCurve(t.name === 'polygon' ? [...pts, pts[0]] : pts)] });
       }
       if (!local.length) skipped++;

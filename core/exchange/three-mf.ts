@@ -39,14 +39,19 @@ export function read3mf(data: Uint8Array): ReadScan {
       },
     });
   } catch (e) {
-    return { ok: false, message: e instanceof RangeError ? 'The 3MF package unpacks to more than 1 GB' : 'This is not a 3MF package: it is cut off or damaged' };
+    return {
+      ok: false,
+      message:
+        e instanceof RangeError ? 'The 3MF package unpacks to more than 1 GB' : 'This is not a 3MF package: it is cut off or damaged',
+    };
   }
   const read = (name: string) => {
     const key = Object.keys(files).find((k) => k.toLowerCase() === name.replace(/^\//, '').toLowerCase());
     return key ? new TextDecoder().decode(files[key]) : undefined;
   };
   let main = '3D/3dmodel.model';
-  for (const t of tagsOf(read('_rels/.rels') ?? '')) if (t.name === 'Relationship' && /3dmodel$/i.test(t.attributes.Type ?? '')) main = t.attributes.Target ?? main;
+  for (const t of tagsOf(read('_rels/.rels') ?? ''))
+    if (t.name === 'Relationship' && /3dmodel$/i.test(t.attributes.Type ?? '')) main = t.attributes.Target ?? main;
   if (read(main) === undefined) return { ok: false, message: 'The 3MF package holds no model' };
   const things = new Map<string, Thing>();
   const items: { id: string; map: Affine }[] = [];
@@ -85,7 +90,9 @@ export function read3mf(data: Uint8Array): ReadScan {
       wrong++;
       return;
     }
-    const nodes = Array.from({ length: t.positions.length / 3 }, (_, i) => builder.node(...(applyPoint(map, t.positions.slice(3 * i, 3 * i + 3) as unknown as Vec3) as [number, number, number])));
+    const nodes = Array.from({ length: t.positions.length / 3 }, (_, i) =>
+      builder.node(...(applyPoint(map, t.positions.slice(3 * i, 3 * i + 3) as unknown as Vec3) as [number, number, number])),
+    );
     const mirrored = determinant(map) < 0;
     for (let i = 0; i < t.triangles.length; i += 3) {
       const [a, b, c] = [0, 1, 2].map((k) => nodes[t.triangles[i + k]] ?? -1);
@@ -101,9 +108,18 @@ export function read3mf(data: Uint8Array): ReadScan {
     const mesh = builder.mesh();
     if (mesh.indices.length) parts.push({ name: things.get(i.id)?.name ?? '', mesh });
   }
-  if (!parts.length) return { ok: false, message: items.length ? 'The 3MF model holds no triangles' : 'The 3MF model builds nothing: it has no items' };
+  if (!parts.length)
+    return { ok: false, message: items.length ? 'The 3MF model holds no triangles' : 'The 3MF model builds nothing: it has no items' };
   if (wrong) notes.push(`${wrong} parts refer to objects that are not in the package`);
   if (dropped) notes.push(`${dropped} triangles without area were left out`);
   if (!MM[unit]) notes.push(`The unit "${unit}" is not known; millimetres were taken`);
-  return { ok: true, parts, unit: { mm: MM[unit] ?? 1, name: { millimeter: 'mm', centimeter: 'cm', meter: 'm', inch: 'in', foot: 'ft', micron: 'µm' }[unit] ?? 'mm' }, notes };
+  return {
+    ok: true,
+    parts,
+    unit: {
+      mm: MM[unit] ?? 1,
+      name: { millimeter: 'mm', centimeter: 'cm', meter: 'm', inch: 'in', foot: 'ft', micron: 'µm' }[unit] ?? 'mm',
+    },
+    notes,
+  };
 }

@@ -1,5 +1,15 @@
 import { type Frame, solveDense, toLocal, type Vec3 } from '../math/index.ts';
-import { curveOfFit, domain, fitFunction, insertCurveKnots, isClosed, knotRuns, lengthParameter, type NurbsCurve, pointAt } from '../nurbs/index.ts';
+import {
+  curveOfFit,
+  domain,
+  fitFunction,
+  insertCurveKnots,
+  isClosed,
+  knotRuns,
+  lengthParameter,
+  type NurbsCurve,
+  pointAt,
+} from '../nurbs/index.ts';
 
 export interface NamedChain {
   readonly name: string;
@@ -61,7 +71,13 @@ function arcOf(at: (share: number) => readonly [number, number]): { rx: number; 
     A.set([x * x, x * y, y * y, x, y], 5 * row);
   });
   if (!solveDense(A, c, 5, 1)) return undefined;
-  if (q.some(([x, y]) => Math.abs(c[0] * x * x + c[1] * x * y + c[2] * y * y + c[3] * x + c[4] * y - 1) > 1e-9 * (1 + Math.abs(c[0]) + Math.abs(c[2])))) return undefined;
+  if (
+    q.some(
+      ([x, y]) =>
+        Math.abs(c[0] * x * x + c[1] * x * y + c[2] * y * y + c[3] * x + c[4] * y - 1) > 1e-9 * (1 + Math.abs(c[0]) + Math.abs(c[2])),
+    )
+  )
+    return undefined;
   const disc = 4 * c[0] * c[2] - c[1] * c[1];
   if (!(disc > 1e-9 * (c[0] + c[2]) ** 2)) return undefined;
   const [cx, cy] = [(c[1] * c[4] - 2 * c[2] * c[3]) / disc, (c[1] * c[3] - 2 * c[0] * c[4]) / disc];
@@ -116,7 +132,10 @@ export function writeSvg(chains: readonly NamedChain[], frame: Frame, tolerance 
       });
     });
     const [first, last] = [chain.curves[0], chain.curves[chain.curves.length - 1]];
-    const closed = chain.curves.length === 1 ? isClosed(first) : Math.hypot(...pointAt(first, domain(first)[0]).map((v, k) => v - pointAt(last, domain(last)[1])[k])) < 1e-6;
+    const closed =
+      chain.curves.length === 1
+        ? isClosed(first)
+        : Math.hypot(...pointAt(first, domain(first)[0]).map((v, k) => v - pointAt(last, domain(last)[1])[k])) < 1e-6;
     const id = chain.name.replace(/[^\w.-]+/g, '-');
     return `  <path id="${id}" d="${d}${closed ? 'Z' : ''}"/>`;
   });
@@ -132,7 +151,26 @@ ${paths.join('\n')}
 
 /** Curves as DXF in millimetres, in space or in the coordinates of a plane: lines as lines, all others as splines with knots and weights, exactly. */
 export function writeDxf(chains: readonly NamedChain[], frame?: Frame): string {
-  const out: (string | number)[] = [0, 'SECTION', 2, 'HEADER', 9, '$ACADVER', 1, 'AC1015', 9, '$INSUNITS', 70, 4, 0, 'ENDSEC', 0, 'SECTION', 2, 'ENTITIES'];
+  const out: (string | number)[] = [
+    0,
+    'SECTION',
+    2,
+    'HEADER',
+    9,
+    '$ACADVER',
+    1,
+    'AC1015',
+    9,
+    '$INSUNITS',
+    70,
+    4,
+    0,
+    'ENDSEC',
+    0,
+    'SECTION',
+    2,
+    'ENTITIES',
+  ];
   let handle = 256;
   const point = (code: number, p: Vec3) => {
     const q = frame ? toLocal(frame, p) : p;

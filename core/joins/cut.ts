@@ -26,12 +26,20 @@ export interface Kept {
  * Cuts a skin or solid and keeps pieces: those clicked (the largest when none is), those on one side of the first tool, or all. A cut that
  * does not part the target is a problem with the place; `short` tells that the cutter ended inside.
  */
-export async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'picked' | 'front' | 'behind' | 'all', places: readonly Vec3[], context: CutContext): Promise<Kept | CutProblem> {
+export async function cutAndKeep(
+  target: Body,
+  tools: readonly Body[],
+  keep: 'picked' | 'front' | 'behind' | 'all',
+  places: readonly Vec3[],
+  context: CutContext,
+): Promise<Kept | CutProblem> {
   const { body, cut, short } = await split(context.kernel, target, tools, context);
   if (!cut.length && (!target.solids.length || body.solids.length < 2))
     return {
       short,
-      problem: short ? 'The cutter is too short: it ends inside the skin and does not part it. Extend it or use a longer one' : 'The cutter does not reach the skin: nothing was cut. Move it',
+      problem: short
+        ? 'The cutter is too short: it ends inside the skin and does not part it. Extend it or use a longer one'
+        : 'The cutter does not reach the skin: nothing was cut. Move it',
       place: [massProperties(target, undefined, true).areaCentre],
     };
   let regions: { region: CutRegion; body: Body }[];
@@ -71,7 +79,8 @@ export async function cutAndKeep(target: Body, tools: readonly Body[], keep: 'pi
     regions.forEach((r, i) => {
       if (inFront(r.region.at, tools[0]) === (keep === 'front')) keptIndex.add(i);
     });
-    if (!keptIndex.size) return { short: false, problem: `No piece lies ${keep === 'front' ? 'in front of' : 'behind'} the cutter: choose the other side` };
+    if (!keptIndex.size)
+      return { short: false, problem: `No piece lies ${keep === 'front' ? 'in front of' : 'behind'} the cutter: choose the other side` };
   }
   const chosen = [...keptIndex].map((i) => regions[i]);
   const kept = target.solids.length

@@ -1,4 +1,15 @@
-import { type Body, BodyBuilder, bodyBox, combineBodies, massProperties, planeRecordOf, subBody, surfaceBody, topologyOf, useUV } from '../brep/index.ts';
+import {
+  type Body,
+  BodyBuilder,
+  bodyBox,
+  combineBodies,
+  massProperties,
+  planeRecordOf,
+  subBody,
+  surfaceBody,
+  topologyOf,
+  useUV,
+} from '../brep/index.ts';
 import { add, boxCentre, boxSize, distance, type Frame, scale, translation, type Vec3 } from '../math/index.ts';
 import {
   closestOnSurface,
@@ -98,8 +109,10 @@ export function curveCutter(given: readonly NurbsCurve[], target: Body, o: Cutte
     const longer = isClosed(joined, o.tolerance) ? joined : extendCurve(joined, o.extend.by, o.extend.by, o.extend.how);
     if (longer) curves = [longer];
   }
-  if (o.direction === 'normal') return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target, undefined, true).area), o.tolerance * 0.1);
-  if (o.direction !== 'plane') return curtainCutter(curves, o.direction === 'x' ? [1, 0, 0] : o.direction === 'y' ? [0, 1, 0] : [0, 0, 1], target);
+  if (o.direction === 'normal')
+    return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target, undefined, true).area), o.tolerance * 0.1);
+  if (o.direction !== 'plane')
+    return curtainCutter(curves, o.direction === 'x' ? [1, 0, 0] : o.direction === 'y' ? [0, 1, 0] : [0, 0, 1], target);
   const plane = planeOf(given);
   if (!plane || plane.deviation > 1e-4) return 'the curve is not flat, so it has no cutting direction of its own: choose a direction';
   return curtainCutter(curves, plane.frame.z, target);
@@ -122,14 +135,21 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
       if (uses[use.edge].length !== 1 || b.edges[use.edge].degenerate) continue;
       const [a, z] = b.edges[use.edge].range;
       const at = [0.2, 0.5, 0.8].map((k) => useUV(f, use, a + (z - a) * k));
-      const side = [0, 1, 2, 3].find((k) => at.every((p) => Math.abs(p[k >> 1] - [u0, u1, v0, v1][k]) < 1e-7 * (k < 2 ? u1 - u0 : v1 - v0)));
+      const side = [0, 1, 2, 3].find((k) =>
+        at.every((p) => Math.abs(p[k >> 1] - [u0, u1, v0, v1][k]) < 1e-7 * (k < 2 ? u1 - u0 : v1 - v0)),
+      );
       if (side === undefined) trimmed = true;
       else open[side] = true;
     }
     const whole = b.faces.length === 1 && trimmed;
     if (f.turnU || f.turnV || (!whole && !open.some(Boolean))) return void grown.push(subBody(b, [i]));
     const around = [isClosedU(f.surface, 1e-6), isClosedV(f.surface, 1e-6)];
-    const amounts = [0, 1, 2, 3].map((k) => ((whole || open[k]) && !around[k >> 1] ? by / speedAt(f.surface, k as 0 | 1 | 2 | 3) : 0)) as [number, number, number, number];
+    const amounts = [0, 1, 2, 3].map((k) => ((whole || open[k]) && !around[k >> 1] ? by / speedAt(f.surface, k as 0 | 1 | 2 | 3) : 0)) as [
+      number,
+      number,
+      number,
+      number,
+    ];
     const s = growSurface(f.surface, amounts, how);
     if (!s) return void grown.push(subBody(b, [i]));
     changed = true;

@@ -16,7 +16,9 @@ describe('offset of a surface', () => {
     const s = revolvedSurface(arc, [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI);
     const o = offsetSurface(s, -3, 1e-6);
     let off = 0;
-    for (let i = 1; i < 20; i++) for (let j = 1; j < 20; j++) off = Math.max(off, Math.abs(distance(surfacePoint(o.surface, -1.2 + (2.4 * i) / 20, (2 * Math.PI * j) / 20), [0, 0, 0]) - 23));
+    for (let i = 1; i < 20; i++)
+      for (let j = 1; j < 20; j++)
+        off = Math.max(off, Math.abs(distance(surfacePoint(o.surface, -1.2 + (2.4 * i) / 20, (2 * Math.PI * j) / 20), [0, 0, 0]) - 23));
     expect(off).toBeLessThan(2e-6);
     expect(o.deviation).toBeLessThan(1e-6);
   });
@@ -25,7 +27,14 @@ describe('offset of a surface', () => {
 describe('hollow', () => {
   it('a block with five different walls and an open top: exact volume, closed', async () => {
     const b = bodyOf(await run(...block), 'e');
-    const wallOf: Record<string, number> = { 'e:side.0': 1, 'e:side.1': 2, 'e:side.2': 1.5, 'e:side.3': 0.5, 'e:cap-start': 3, 'e:cap-end': 0 };
+    const wallOf: Record<string, number> = {
+      'e:side.0': 1,
+      'e:side.1': 2,
+      'e:side.2': 1.5,
+      'e:side.3': 0.5,
+      'e:cap-start': 3,
+      'e:cap-end': 0,
+    };
     const r = await hollow(
       b,
       b.faces.map((f) => wallOf[f.name]),
@@ -56,10 +65,25 @@ describe('hollow', () => {
       { ...step('c2', 'ellipse', { radiusX: 22, radiusY: 18 }), inputs: { plane: [{ step: 'p', output: 'main' }] } },
       step('l', 'loft', { cap: true, degree: 1 }, { sections: ['c1', 'c2'] }),
       step('even', 'shell', { wall: 1 }, { solid: ['l'], open: [facePick('l', 'l:cap-end')] }),
-      step('thick', 'shell', { wall: 1, walls: [4] }, { solid: ['l'], open: [facePick('l', 'l:cap-end')], special: [facePick('l', 'l:cap-start')] }),
-      step('same', 'shell', { wall: 1, walls: [1] }, { solid: ['l'], open: [facePick('l', 'l:cap-end')], special: [facePick('l', 'l:cap-start')] }),
+      step(
+        'thick',
+        'shell',
+        { wall: 1, walls: [4] },
+        { solid: ['l'], open: [facePick('l', 'l:cap-end')], special: [facePick('l', 'l:cap-start')] },
+      ),
+      step(
+        'same',
+        'shell',
+        { wall: 1, walls: [1] },
+        { solid: ['l'], open: [facePick('l', 'l:cap-end')], special: [facePick('l', 'l:cap-start')] },
+      ),
       step('lost', 'shell', { wall: 1 }, { solid: ['l'], open: [facePick('l', 'l:cap-end')], special: [facePick('l', 'l:cap-start')] }),
-      step('both', 'shell', { wall: 1, walls: [2] }, { solid: ['l'], open: [facePick('l', 'l:cap-end')], special: [facePick('l', 'l:cap-end')] }),
+      step(
+        'both',
+        'shell',
+        { wall: 1, walls: [2] },
+        { solid: ['l'], open: [facePick('l', 'l:cap-end')], special: [facePick('l', 'l:cap-end')] },
+      ),
     );
     const [even, thick, same] = ['even', 'thick', 'same'].map((id) => bodyOf(r, id));
     // our own walls against the kernel's, where both can be made
@@ -78,7 +102,12 @@ describe('hollow', () => {
       [0.5, 0.6],
       [0.8, 0.9],
     ]) {
-      const [u0, u1, v0, v1] = [inner.surface.knotsU[0], inner.surface.knotsU.at(-1) ?? 1, inner.surface.knotsV[0], inner.surface.knotsV.at(-1) ?? 1];
+      const [u0, u1, v0, v1] = [
+        inner.surface.knotsU[0],
+        inner.surface.knotsU.at(-1) ?? 1,
+        inner.surface.knotsV[0],
+        inner.surface.knotsV.at(-1) ?? 1,
+      ];
       const p = surfacePoint(inner.surface, u0 + (u1 - u0) * (0.35 + 0.3 * x), v0 + y * (v1 - v0));
       expect(Math.abs(closestOnSurface(outer.surface, p).distance - 1)).toBeLessThan(1e-4);
     }

@@ -1,11 +1,27 @@
-import { type Body, bodyBox, combineBodies, type EdgeUse, edgePoint, type Face, faceNormal, flipBody, makeSolid, renameFaces, subBody, topologyOf, useUV } from '../brep/index.ts';
+import {
+  type Body,
+  bodyBox,
+  combineBodies,
+  type EdgeUse,
+  edgePoint,
+  type Face,
+  faceNormal,
+  flipBody,
+  makeSolid,
+  renameFaces,
+  subBody,
+  topologyOf,
+  useUV,
+} from '../brep/index.ts';
 import { boxSize, DEG, dot, formatNumber, type Vec3 } from '../math/index.ts';
 import { offsetFaces } from '../skins/index.ts';
 import type { CutContext } from './cut.ts';
 import { cutAndKeep } from './cut.ts';
 import { extendSkin } from './cutters.ts';
 
-export type HollowOutcome = { readonly ok: true; readonly body: Body; readonly deviation: number } | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
+export type HollowOutcome =
+  | { readonly ok: true; readonly body: Body; readonly deviation: number }
+  | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
 
 /**
  * Hollows a solid to walls of its own per face, without the kernel's offset: every wall face is offset, carried on beyond its rims and
@@ -25,7 +41,8 @@ export async function hollow(solid: Body, walls: readonly number[], context: Cut
     deviation = Math.max(deviation, sheet.deviation);
     const cutter = extendSkin(sheet.body, reach, 'linear') ?? sheet.body;
     const r = await cutAndKeep(cavity, [cutter], 'all', [], context);
-    if ('problem' in r) return { ok: false, message: `the inner side of ${solid.faces[g[0]].name} does not part the solid`, place: r.place?.[0] };
+    if ('problem' in r)
+      return { ok: false, message: `the inner side of ${solid.faces[g[0]].name} does not part the solid`, place: r.place?.[0] };
     const names = new Set(g.map((i) => solid.faces[i].name));
     const inner = r.regions.filter((x) => !x.region.faces.some((f) => names.has(r.body.faces[f].name)));
     if (!inner.length) return { ok: false, message: `nothing is left inside the wall of ${formatNumber(walls[g[0]])} mm` };
@@ -75,7 +92,11 @@ function assemble(solid: Body, walls: readonly number[], cavity: Body, deviation
   all.faces.slice(outer.faces.length).forEach((f) => {
     const host = openNames.get(f.name);
     if (host === undefined) faces.push(f);
-    else rings.set(host, [...(rings.get(host) ?? []), ...f.loops.map((l) => l.map((u): EdgeUse => ({ ...u, reversed: !u.reversed })).reverse())]);
+    else
+      rings.set(host, [
+        ...(rings.get(host) ?? []),
+        ...f.loops.map((l) => l.map((u): EdgeUse => ({ ...u, reversed: !u.reversed })).reverse()),
+      ]);
   });
   for (let i = 0; i < outer.faces.length; i++) {
     const f = all.faces[i];

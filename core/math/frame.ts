@@ -25,7 +25,8 @@ export function frameFromPoints(a: Vec3, b: Vec3, c: Vec3): Frame | undefined {
   return frameFromNormal(a, n, sub(b, a));
 }
 
-export const toWorld = (f: Frame, p: Vec2 | Vec3): Vec3 => along(along(along(f.origin, f.x, p[0]), f.y, p[1]), f.z, p.length > 2 ? (p as Vec3)[2] : 0);
+export const toWorld = (f: Frame, p: Vec2 | Vec3): Vec3 =>
+  along(along(along(f.origin, f.x, p[0]), f.y, p[1]), f.z, p.length > 2 ? (p as Vec3)[2] : 0);
 export function toLocal(f: Frame, p: Vec3): Vec3 {
   const d = sub(p, f.origin);
   return [dot(d, f.x), dot(d, f.y), dot(d, f.z)];
@@ -103,7 +104,9 @@ export function reflection(f: Frame): Affine {
 
 /** Rotation and translation that carry frame `from` onto frame `to`. */
 export function betweenFrames(from: Frame, to: Frame): Affine {
-  const m = [0, 1, 2].map((r) => add(add(scale(from.x, to.x[r]), scale(from.y, to.y[r])), scale(from.z, to.z[r]))) as unknown as Affine['m'];
+  const m = [0, 1, 2].map((r) =>
+    add(add(scale(from.x, to.x[r]), scale(from.y, to.y[r])), scale(from.z, to.z[r])),
+  ) as unknown as Affine['m'];
   return { m, t: add(to.origin, negate(applyVector({ m, t: [0, 0, 0] }, from.origin))) };
 }
 
@@ -111,5 +114,12 @@ export function betweenFrames(from: Frame, to: Frame): Affine {
 export function isRigid(a: Affine): boolean {
   const [r0, r1, r2] = a.m;
   const near = (x: number, y: number) => Math.abs(x - y) < 1e-12;
-  return near(dot(r0, r0), 1) && near(dot(r1, r1), 1) && near(dot(r2, r2), 1) && near(dot(r0, r1), 0) && near(dot(r0, r2), 0) && near(dot(r1, r2), 0);
+  return (
+    near(dot(r0, r0), 1) &&
+    near(dot(r1, r1), 1) &&
+    near(dot(r2, r2), 1) &&
+    near(dot(r0, r1), 0) &&
+    near(dot(r0, r2), 0) &&
+    near(dot(r1, r2), 0)
+  );
 }

@@ -68,7 +68,8 @@ function walk(n: jsep.Expression, names: ReadonlyMap<string, number>): number {
     case 'BinaryExpression': {
       // a sign before a power belongs to the whole power
       const left = node.left as jsep.CoreExpression;
-      if (node.operator === '**' && left.type === 'UnaryExpression' && left.operator === '-') return -(walk(left.argument, names) ** walk(node.right, names));
+      if (node.operator === '**' && left.type === 'UnaryExpression' && left.operator === '-')
+        return -(walk(left.argument, names) ** walk(node.right, names));
       const a = walk(node.left, names);
       const b = walk(node.right, names);
       switch (node.operator) {

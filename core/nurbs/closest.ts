@@ -17,7 +17,8 @@ export function closestOnCurve(c: NurbsCurve, p: Vec3): CurveFoot {
   const n = samples.t.length;
   const order: number[] = [];
   const d2 = new Float64Array(n);
-  for (let i = 0; i < n; i++) d2[i] = (samples.x[3 * i] - p[0]) ** 2 + (samples.x[3 * i + 1] - p[1]) ** 2 + (samples.x[3 * i + 2] - p[2]) ** 2;
+  for (let i = 0; i < n; i++)
+    d2[i] = (samples.x[3 * i] - p[0]) ** 2 + (samples.x[3 * i + 1] - p[1]) ** 2 + (samples.x[3 * i + 2] - p[2]) ** 2;
   for (let i = 0; i < n; i++) if ((i === 0 || d2[i] <= d2[i - 1]) && (i === n - 1 || d2[i] <= d2[i + 1])) order.push(i);
   order.sort((a, b) => d2[a] - d2[b]);
   let best: CurveFoot = { t: samples.t[order[0]], point: [0, 0, 0], distance: Infinity };
@@ -127,7 +128,13 @@ export function closestOnSurface(s: NurbsSurface, p: Vec3, start?: readonly [num
   for (let i = 0; i < nu; i++)
     for (let j = 0; j < nv; j++) {
       const d = d2[i * nv + j];
-      if ((i > 0 && d2[(i - 1) * nv + j] < d) || (i < nu - 1 && d2[(i + 1) * nv + j] < d) || (j > 0 && d2[i * nv + j - 1] < d) || (j < nv - 1 && d2[i * nv + j + 1] < d)) continue;
+      if (
+        (i > 0 && d2[(i - 1) * nv + j] < d) ||
+        (i < nu - 1 && d2[(i + 1) * nv + j] < d) ||
+        (j > 0 && d2[i * nv + j - 1] < d) ||
+        (j < nv - 1 && d2[i * nv + j + 1] < d)
+      )
+        continue;
       minima.push(i * nv + j);
     }
   minima.sort((a, b) => d2[a] - d2[b]);

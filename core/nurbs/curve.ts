@@ -1,5 +1,19 @@
 import { type Affine, applyPoint, type Box, boxOf, gaussRule, type Vec3 } from '../math/index.ts';
-import { basisDerivatives, clipNet, domainOf, elevateNet, findSpan, insertKnots, knotRuns, type Net, raiseMultiplicity, remapNet, removeKnotOnce, reverseNet, splitNet } from './spline.ts';
+import {
+  basisDerivatives,
+  clipNet,
+  domainOf,
+  elevateNet,
+  findSpan,
+  insertKnots,
+  knotRuns,
+  type Net,
+  raiseMultiplicity,
+  remapNet,
+  removeKnotOnce,
+  reverseNet,
+  splitNet,
+} from './spline.ts';
 
 /**
  * A rational B-spline curve. `control` holds homogeneous points: `dim` weighted coordinates followed by the weight.
@@ -16,7 +30,13 @@ export interface NurbsCurve {
 export type Point = readonly number[];
 
 export const curveNet = (c: NurbsCurve): Net => ({ degree: c.degree, knots: c.knots, data: c.control, stride: c.dim + 1 });
-const fromNet = (n: Net, c: { dim: 2 | 3; rational: boolean }): NurbsCurve => ({ dim: c.dim, degree: n.degree, knots: n.knots, control: n.data, rational: c.rational });
+const fromNet = (n: Net, c: { dim: 2 | 3; rational: boolean }): NurbsCurve => ({
+  dim: c.dim,
+  degree: n.degree,
+  knots: n.knots,
+  control: n.data,
+  rational: c.rational,
+});
 
 /** Curve from points (each of 2 or 3 numbers), optional weights and knots (uniform clamped by default). */
 export function makeCurve(degree: number, points: readonly Point[], knots: ArrayLike<number>, weights?: readonly number[]): NurbsCurve {
@@ -38,7 +58,9 @@ export const spanCount = (c: NurbsCurve): number => knotRuns(c.knots, c.degree).
 /** Euclidean control points. */
 export function controlPoints(c: NurbsCurve): number[][] {
   const s = c.dim + 1;
-  return Array.from({ length: pointCount(c) }, (_, i) => Array.from({ length: c.dim }, (_, k) => c.control[i * s + k] / c.control[i * s + c.dim]));
+  return Array.from({ length: pointCount(c) }, (_, i) =>
+    Array.from({ length: c.dim }, (_, k) => c.control[i * s + k] / c.control[i * s + c.dim]),
+  );
 }
 export const weightsOf = (c: NurbsCurve): number[] => Array.from({ length: pointCount(c) }, (_, i) => c.control[i * (c.dim + 1) + c.dim]);
 
@@ -79,7 +101,10 @@ export function pointAt(c: NurbsCurve, t: number): Vec3 {
 /** [point, first, second, third derivative] up to `order`. */
 export function derivativesAt(c: NurbsCurve, t: number, order: number): Vec3[] {
   evaluateInto(c, t, order, scratch);
-  return Array.from({ length: order + 1 }, (_, k) => [scratch[k * c.dim], scratch[k * c.dim + 1], c.dim === 3 ? scratch[k * c.dim + 2] : 0] as Vec3);
+  return Array.from(
+    { length: order + 1 },
+    (_, k) => [scratch[k * c.dim], scratch[k * c.dim + 1], c.dim === 3 ? scratch[k * c.dim + 2] : 0] as Vec3,
+  );
 }
 
 export const startPoint = (c: NurbsCurve): Vec3 => pointAt(c, domain(c)[0]);
@@ -91,7 +116,8 @@ export const elevateCurve = (c: NurbsCurve, by: number): NurbsCurve => fromNet(e
 export const reverseCurve = (c: NurbsCurve): NurbsCurve => fromNet(reverseNet(curveNet(c)), c);
 export const clipCurve = (c: NurbsCurve, a: number, b: number): NurbsCurve => fromNet(clipNet(curveNet(c), a, b), c);
 export const remapCurve = (c: NurbsCurve, a: number, b: number): NurbsCurve => fromNet(remapNet(curveNet(c), a, b), c);
-export const splitCurve = (c: NurbsCurve, t: number): [NurbsCurve, NurbsCurve] => splitNet(curveNet(c), t).map((n) => fromNet(n, c)) as [NurbsCurve, NurbsCurve];
+export const splitCurve = (c: NurbsCurve, t: number): [NurbsCurve, NurbsCurve] =>
+  splitNet(curveNet(c), t).map((n) => fromNet(n, c)) as [NurbsCurve, NurbsCurve];
 export const removeCurveKnot = (c: NurbsCurve, t: number, tolerance: number): NurbsCurve | undefined => {
   const n = removeKnotOnce(curveNet(c), t, tolerance);
   return n && fromNet(n, c);
@@ -120,7 +146,13 @@ export function joinCurves(list: readonly NurbsCurve[]): NurbsCurve {
     at += b - a;
     if (i === parts.length - 1) knots.push(at);
   });
-  return { dim: parts[0].dim, degree, knots: Float64Array.from(knots), control: Float64Array.from(data), rational: parts.some((c) => c.rational) };
+  return {
+    dim: parts[0].dim,
+    degree,
+    knots: Float64Array.from(knots),
+    control: Float64Array.from(data),
+    rational: parts.some((c) => c.rational),
+  };
 }
 
 /** Start point of a closed curve moved to parameter t. */
@@ -185,7 +217,12 @@ function spanLength(c: NurbsCurve, a: number, b: number, depth: number): number 
  * Arc length as a parameter: total length, and the curve parameter at a given length from the start (Gauss table, Newton). `near` is the
  * table alone, twice smooth and good to about 1e-8 of the length: enough where a parameter has to be even and not exact.
  */
-export function lengthParameter(c: NurbsCurve, a = domain(c)[0], b = domain(c)[1], cellsPerSpan = 8): { total: number; at: (s: number) => number; near: (s: number) => number } {
+export function lengthParameter(
+  c: NurbsCurve,
+  a = domain(c)[0],
+  b = domain(c)[1],
+  cellsPerSpan = 8,
+): { total: number; at: (s: number) => number; near: (s: number) => number } {
   const values = [a, ...knotRuns(c.knots, c.degree).values.filter((t) => t > a && t < b), b];
   const ts: number[] = [a];
   const ls: number[] = [0];

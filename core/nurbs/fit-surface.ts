@@ -12,7 +12,14 @@ export interface SurfaceFit {
  * Fits a point function over [u0,u1] x [v0,v1] by tensor interpolation at Greville points (de Boor 1978, ch. XVII), halving the spans where
  * the error between points exceeds `tolerance`. Breaks and smoothness are taken from `like`, the surface the function is derived from.
  */
-export function fitSurface(at: (u: number, v: number) => Vec3, range: readonly [number, number, number, number], like: NurbsSurface, tolerance: number, degree = 5, maxSpans = 64): SurfaceFit {
+export function fitSurface(
+  at: (u: number, v: number) => Vec3,
+  range: readonly [number, number, number, number],
+  like: NurbsSurface,
+  tolerance: number,
+  degree = 5,
+  maxSpans = 64,
+): SurfaceFit {
   const breaksOf = (knots: Float64Array, p: number, a: number, b: number) => {
     const r = knotRuns(knots, p);
     const inner: { t: number; m: number }[] = [];
@@ -49,7 +56,8 @@ export function fitSurface(at: (u: number, v: number) => Vec3, range: readonly [
           }
     if (!best || deviation < best.deviation) best = { surface, deviation };
     if (deviation <= tolerance || us.length + badU.size > maxSpans || vs.length + badV.size > maxSpans) break;
-    const halve = (list: typeof us, bad: Set<number>) => list.flatMap((k, i) => (bad.has(i) ? [k, { t: (k.t + list[i + 1].t) / 2, m: 1 }] : [k]));
+    const halve = (list: typeof us, bad: Set<number>) =>
+      list.flatMap((k, i) => (bad.has(i) ? [k, { t: (k.t + list[i + 1].t) / 2, m: 1 }] : [k]));
     us = halve(us, badU);
     vs = halve(vs, badV);
   }
@@ -57,7 +65,12 @@ export function fitSurface(at: (u: number, v: number) => Vec3, range: readonly [
 }
 
 /** Tensor interpolation at the Greville points of the given space. */
-export function interpolateGrid(at: (u: number, v: number) => Vec3, degree: number, knotsU: Float64Array, knotsV: Float64Array): NurbsSurface {
+export function interpolateGrid(
+  at: (u: number, v: number) => Vec3,
+  degree: number,
+  knotsU: Float64Array,
+  knotsV: Float64Array,
+): NurbsSurface {
   const gu = greville(knotsU, degree);
   const gv = greville(knotsV, degree);
   const nu = gu.length;
@@ -67,7 +80,8 @@ export function interpolateGrid(at: (u: number, v: number) => Vec3, degree: numb
   const alongU = interpolateInSpace(degree, knotsU, gu, grid, nv * 3);
   if (!alongU) throw new Error('surface fit met a singular space');
   const turned = new Float64Array(nu * nv * 3);
-  for (let i = 0; i < nu; i++) for (let j = 0; j < nv; j++) turned.set(alongU.data.subarray((i * nv + j) * 3, (i * nv + j) * 3 + 3), (j * nu + i) * 3);
+  for (let i = 0; i < nu; i++)
+    for (let j = 0; j < nv; j++) turned.set(alongU.data.subarray((i * nv + j) * 3, (i * nv + j) * 3 + 3), (j * nu + i) * 3);
   const alongV = interpolateInSpace(degree, knotsV, gv, turned, nu * 3);
   if (!alongV) throw new Error('surface fit met a singular space');
   const control = new Float64Array(nu * nv * 4);

@@ -39,14 +39,22 @@ export interface ThroughOptions {
 /** Spline through points, C(degree-1), with optional end directions; closed ones are periodic. Throws on repeated points only through NaN-free fallback. */
 export function curveThrough(points: readonly Vec3[], options: ThroughOptions = {}): NurbsCurve {
   const closed = options.closed ?? false;
-  const degree = Math.max(1, Math.min(options.degree ?? 3, closed ? points.length - 1 : points.length - 1 + (options.startTangent ? 1 : 0) + (options.endTangent ? 1 : 0)));
+  const degree = Math.max(
+    1,
+    Math.min(
+      options.degree ?? 3,
+      closed ? points.length - 1 : points.length - 1 + (options.startTangent ? 1 : 0) + (options.endTangent ? 1 : 0),
+    ),
+  );
   if (closed) return closedThrough(points, degree);
   const at = pointParameters(points);
   const n = points.length;
   const rows: { t: number; order: 0 | 1; value: Vec3 }[] = points.map((p, i) => ({ t: at[i], order: 0 as const, value: p }));
   const total = points.reduce((s, p, i) => (i ? s + distance(p, points[i - 1]) : 0), 0);
-  if (options.endTangent) rows.splice(n - 1, 0, { t: 1, order: 1, value: unit(options.endTangent).map((x) => x * total) as unknown as Vec3 });
-  if (options.startTangent) rows.splice(1, 0, { t: 0, order: 1, value: unit(options.startTangent).map((x) => x * total) as unknown as Vec3 });
+  if (options.endTangent)
+    rows.splice(n - 1, 0, { t: 1, order: 1, value: unit(options.endTangent).map((x) => x * total) as unknown as Vec3 });
+  if (options.startTangent)
+    rows.splice(1, 0, { t: 0, order: 1, value: unit(options.startTangent).map((x) => x * total) as unknown as Vec3 });
   const spread = rows.map((r) => r.t);
   const knots = averagedKnots(spread, degree);
   const m = rows.length;
@@ -94,7 +102,13 @@ function closedThrough(points: readonly Vec3[], degree: number): NurbsCurve {
 }
 
 /** Least-squares fit of values (rows of `dim`) at increasing parameters on given knots; first and last row are kept exactly. */
-export function fitOnKnots(degree: number, knots: Float64Array, at: ArrayLike<number>, values: Float64Array, dim: number): Float64Array | undefined {
+export function fitOnKnots(
+  degree: number,
+  knots: Float64Array,
+  at: ArrayLike<number>,
+  values: Float64Array,
+  dim: number,
+): Float64Array | undefined {
   const n = knots.length - degree - 1;
   const inner = n - 2;
   const half = degree;
@@ -208,7 +222,8 @@ export function fitFunction(
   const merged: FitSeed[] = [];
   for (const k of wanted) {
     const last = merged[merged.length - 1];
-    if (last && k.t - last.t < 1e-7 * (b - a)) merged[merged.length - 1] = { t: last.t, multiplicity: Math.max(last.multiplicity, k.multiplicity) };
+    if (last && k.t - last.t < 1e-7 * (b - a))
+      merged[merged.length - 1] = { t: last.t, multiplicity: Math.max(last.multiplicity, k.multiplicity) };
     else merged.push(k);
   }
   const multiplicity = new Map(merged.map((k) => [k.t, Math.min(degree, k.multiplicity)]));
@@ -219,11 +234,16 @@ export function fitFunction(
   const basis = new Float64Array(degree + 1);
   let best: SampledFit | undefined;
   for (;;) {
-    const knots = Float64Array.from([...Array(degree).fill(a), ...breaks.flatMap((t) => Array(multiplicity.get(t) ?? 1).fill(t)), ...Array(degree).fill(b)]);
+    const knots = Float64Array.from([
+      ...Array(degree).fill(a),
+      ...breaks.flatMap((t) => Array(multiplicity.get(t) ?? 1).fill(t)),
+      ...Array(degree).fill(b),
+    ]);
     const per = 2 * degree + 2;
     const at: number[] = [];
     for (let i = 0; i + 1 < breaks.length; i++)
-      for (let k = 0; k < per; k++) at.push(breaks[i] + ((breaks[i + 1] - breaks[i]) * (1 - Math.cos((Math.PI * (k + (i === 0 && k === 0 ? 0 : 0.5))) / per))) / 2);
+      for (let k = 0; k < per; k++)
+        at.push(breaks[i] + ((breaks[i + 1] - breaks[i]) * (1 - Math.cos((Math.PI * (k + (i === 0 && k === 0 ? 0 : 0.5))) / per))) / 2);
     at[0] = a;
     at.push(b);
     const values = new Float64Array(at.length * dim);
@@ -232,7 +252,14 @@ export function fitFunction(
       values.set(row, i * dim);
     });
     const data = fitOnKnots(degree, knots, at, values, dim);
-    if (!data) return best ?? { knots: Float64Array.from([...Array(degree + 1).fill(a), ...Array(degree + 1).fill(b)]), data: new Float64Array((degree + 1) * dim), deviation: Infinity };
+    if (!data)
+      return (
+        best ?? {
+          knots: Float64Array.from([...Array(degree + 1).fill(a), ...Array(degree + 1).fill(b)]),
+          data: new Float64Array((degree + 1) * dim),
+          deviation: Infinity,
+        }
+      );
     let deviation = 0;
     const split: number[] = [];
     for (let i = 0; i + 1 < breaks.length; i++) {

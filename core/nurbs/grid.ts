@@ -131,7 +131,15 @@ export function evaluateGrid(
  * One row of the grid for degree 3 in v. Points of one knot span share one cubic a component: its Taylor coefficients at the start of the
  * span are held in locals while the span lasts, so that a point costs a few Horner steps and hardly any loads.
  */
-function cubicRow(line: Float64Array, V: ReturnType<typeof basisTable>, taylor: CubicSpans, nv: number, positions: Float64Array, normals: Float64Array, at: number): void {
+function cubicRow(
+  line: Float64Array,
+  V: ReturnType<typeof basisTable>,
+  taylor: CubicSpans,
+  nv: number,
+  positions: Float64Array,
+  normals: Float64Array,
+  at: number,
+): void {
   const { first } = V;
   const { matrix, offset } = taylor;
   let t = at;

@@ -21,7 +21,8 @@ export function ellipseArc(frame: Frame, rx: number, ry: number, start = 0, end 
   const points: Vec3[] = [];
   const weights: number[] = [];
   const knots = [start, start, start];
-  const put = (a: number, r: number) => points.push(along(along(frame.origin, frame.x, rx * r * Math.cos(a)), frame.y, ry * r * Math.sin(a)));
+  const put = (a: number, r: number) =>
+    points.push(along(along(frame.origin, frame.x, rx * r * Math.cos(a)), frame.y, ry * r * Math.sin(a)));
   for (let i = 0; i < n; i++) {
     const a = start + i * step;
     if (i === 0) {
@@ -80,7 +81,8 @@ export function smoothArc(frame: Frame, rx: number, ry: number, start = 0, end =
   const knots = Float64Array.from([...Array(degree + 1).fill(start), ...Array(degree + 1).fill(end)]);
   return { dim: 3, degree, knots, control, rational: true };
 }
-export const circleCurve = (frame: Frame, radius: number, start = 0, end = 2 * Math.PI): NurbsCurve => smoothArc(frame, radius, radius, start, end);
+export const circleCurve = (frame: Frame, radius: number, start = 0, end = 2 * Math.PI): NurbsCurve =>
+  smoothArc(frame, radius, radius, start, end);
 
 /** Arc through three points; a straight line when they are in line. */
 export function arcThrough(a: Vec3, b: Vec3, c: Vec3): NurbsCurve {
@@ -130,7 +132,16 @@ export function ruledSurface(a: NurbsCurve, b: NurbsCurve): NurbsSurface {
     control.set(a.control.subarray(i * 4, i * 4 + 4), i * 8);
     control.set(b.control.subarray(i * 4, i * 4 + 4), i * 8 + 4);
   }
-  return { degreeU: a.degree, degreeV: 1, knotsU: a.knots, knotsV: Float64Array.of(0, 0, 1, 1), countU: n, countV: 2, control, rational: a.rational || b.rational };
+  return {
+    degreeU: a.degree,
+    degreeV: 1,
+    knotsU: a.knots,
+    knotsV: Float64Array.of(0, 0, 1, 1),
+    countU: n,
+    countV: 2,
+    control,
+    rational: a.rational || b.rational,
+  };
 }
 
 /** Curve moved along a vector: u along the curve, v along the vector. */
@@ -172,7 +183,16 @@ export function revolvedSurface(c: NurbsCurve, centre: Vec3, axis: Vec3, start: 
  * G(v) square to the axis and h(v) along it, S(u,v) = centre + r(u)/radius G(v) + (still + (z(u)-still) (h(v)-still)/(height-still)) axis,
  * a product of two splines; r is measured along the unit vector `out`, square to the axis, in the profile's plane. When `height` equals `still` the guide's rise is added instead. u along the profile, v along the guide.
  */
-export function guidedRevolution(c: NurbsCurve, guide: NurbsCurve, centre: Vec3, axis: Vec3, out: Vec3, radius: number, height: number, still: number): NurbsSurface {
+export function guidedRevolution(
+  c: NurbsCurve,
+  guide: NurbsCurve,
+  centre: Vec3,
+  axis: Vec3,
+  out: Vec3,
+  radius: number,
+  height: number,
+  still: number,
+): NurbsSurface {
   const z = unit(axis);
   const countU = pointCount(c);
   const countV = pointCount(guide);
@@ -194,7 +214,16 @@ export function guidedRevolution(c: NurbsCurve, guide: NurbsCurve, centre: Vec3,
       control[o + 3] = w * m;
     }
   }
-  return { degreeU: c.degree, degreeV: guide.degree, knotsU: c.knots, knotsV: guide.knots, countU, countV, control, rational: c.rational || guide.rational };
+  return {
+    degreeU: c.degree,
+    degreeV: guide.degree,
+    knotsU: c.knots,
+    knotsV: guide.knots,
+    countU,
+    countV,
+    control,
+    rational: c.rational || guide.rational,
+  };
 }
 
 /** Rectangle of a frame's plane with parameters equal to its local coordinates. */
@@ -224,7 +253,8 @@ export function curveInFrame(c: NurbsCurve, f: Frame): NurbsCurve {
   return { dim: 2, degree: c.degree, knots: c.knots, control, rational: c.rational };
 }
 
-export const line2 = (a: readonly [number, number], b: readonly [number, number], t0 = 0, t1 = 1): NurbsCurve => makeCurve(1, [a, b], [t0, t0, t1, t1]);
+export const line2 = (a: readonly [number, number], b: readonly [number, number], t0 = 0, t1 = 1): NurbsCurve =>
+  makeCurve(1, [a, b], [t0, t0, t1, t1]);
 
 /** Largest distance of the curve's control points from the best plane, with that plane's frame. Flat when the deviation is small. */
 export function planeOf(curves: readonly NurbsCurve[]): { frame: Frame; deviation: number } | undefined {

@@ -78,7 +78,8 @@ function deBoor(c: NurbsCurve, t: number): Vec3 {
 
 describe('curves, by property', () => {
   const at = fc.double({ min: 0, max: 1, noNaN: true });
-  it('evaluates as de Boor does', () => fc.assert(fc.property(curves, at, (c, s) => distance(pointAt(c, share(c, s)), deBoor(c, share(c, s))) < 1e-9)));
+  it('evaluates as de Boor does', () =>
+    fc.assert(fc.property(curves, at, (c, s) => distance(pointAt(c, share(c, s)), deBoor(c, share(c, s))) < 1e-9)));
   it('knot insertion, degree raising, reversal keep the shape', () =>
     fc.assert(
       fc.property(curves, at, fc.double({ min: 0.05, max: 0.95, noNaN: true }), (c, s, k) => {
@@ -145,7 +146,13 @@ describe('exact shapes', () => {
     const k = curvatureOf(surfaceJet(sphere, 1.1, 2.2));
     expect(k.gaussian).toBeCloseTo(1 / 25, 10);
     expect(Math.abs(k.mean)).toBeCloseTo(1 / 5, 10);
-    const tube = revolvedSurface(circleCurve({ origin: [20, 0, 0], x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] }, 6), [0, 0, 0], [0, 0, 1], 0, 2 * Math.PI);
+    const tube = revolvedSurface(
+      circleCurve({ origin: [20, 0, 0], x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] }, 6),
+      [0, 0, 0],
+      [0, 0, 1],
+      0,
+      2 * Math.PI,
+    );
     const outer = curvatureOf(surfaceJet(tube, 0, 0));
     expect(outer.gaussian).toBeCloseTo(1 / (6 * 26), 9);
   });
@@ -219,7 +226,9 @@ describe('splines through and near points', () => {
 });
 
 describe('surfaces', () => {
-  const grid = Array.from({ length: 7 }, (_, i) => Array.from({ length: 6 }, (_, j) => [i * 5, j * 5, Math.sin(i) * Math.cos(j) * 4] as Vec3));
+  const grid = Array.from({ length: 7 }, (_, i) =>
+    Array.from({ length: 6 }, (_, j) => [i * 5, j * 5, Math.sin(i) * Math.cos(j) * 4] as Vec3),
+  );
   const s = makeSurface(
     3,
     2,
@@ -243,7 +252,8 @@ describe('surfaces', () => {
     );
   });
   it('raising, inserting, transposing keep the shape', () => {
-    for (const t of [elevateSurface(s, 1, 2), insertSurfaceKnots(s, [0.2, 0.7], [0.5])]) expect(distance(surfacePoint(t, 0.33, 0.61), surfacePoint(s, 0.33, 0.61))).toBeLessThan(1e-11);
+    for (const t of [elevateSurface(s, 1, 2), insertSurfaceKnots(s, [0.2, 0.7], [0.5])])
+      expect(distance(surfacePoint(t, 0.33, 0.61), surfacePoint(s, 0.33, 0.61))).toBeLessThan(1e-11);
     expect(distance(surfacePoint(transpose(s), 0.61, 0.33), surfacePoint(s, 0.33, 0.61))).toBeLessThan(1e-12);
   });
   it('closest points: feet are perpendicular, none farther than a dense search', () => {

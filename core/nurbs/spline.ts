@@ -141,7 +141,10 @@ function lowDerivatives(p: number, order: number, out: Float64Array): void {
   for (let r = 0; r <= p; r++) out[2 * w + r] = p * (p - 1) * (right[r] - right[r + 1]);
 }
 
-export const domainOf = (knots: Float64Array, degree: number): readonly [number, number] => [knots[degree], knots[knots.length - degree - 1]];
+export const domainOf = (knots: Float64Array, degree: number): readonly [number, number] => [
+  knots[degree],
+  knots[knots.length - degree - 1],
+];
 
 /** Distinct knots inside and at the ends of the domain, with multiplicities. */
 export function knotRuns(knots: Float64Array, degree: number): { values: number[]; multiplicities: number[] } {
@@ -278,7 +281,8 @@ export function removeKnotOnce(n: Net, t: number, tolerance: number): Net | unde
   if (j - i < 0) for (let c = 0; c < s; c++) error = Math.max(error, Math.abs(temp[(ii - 1) * s + c] - temp[(jj + 1) * s + c]));
   else {
     const ai = (t - knots[i]) / (knots[i + p + 1] - knots[i]);
-    for (let c = 0; c < s; c++) error = Math.max(error, Math.abs(d[i * s + c] - (ai * temp[(ii + 1) * s + c] + (1 - ai) * temp[(ii - 1) * s + c])));
+    for (let c = 0; c < s; c++)
+      error = Math.max(error, Math.abs(d[i * s + c] - (ai * temp[(ii + 1) * s + c] + (1 - ai) * temp[(ii - 1) * s + c])));
   }
   if (!(error <= tolerance)) return undefined;
   const work = new Float64Array(d);
@@ -297,7 +301,13 @@ export function removeKnotOnce(n: Net, t: number, tolerance: number): Net | unde
 }
 
 /** Interpolates `values` (rows of stride numbers) at parameters, in the space given by degree and knots. */
-export function interpolateInSpace(degree: number, knots: Float64Array, parameters: Float64Array, values: Float64Array, stride: number): Net | undefined {
+export function interpolateInSpace(
+  degree: number,
+  knots: Float64Array,
+  parameters: Float64Array,
+  values: Float64Array,
+  stride: number,
+): Net | undefined {
   const n = parameters.length;
   const half = degree + 1;
   const w = 2 * half + 1;
@@ -344,7 +354,12 @@ export function splitNet(n: Net, t: number): [Net, Net] {
   while (net.knots[k] < t) k++;
   const s = n.stride;
   const cut = k - 1;
-  const a: Net = { degree: p, stride: s, knots: Float64Array.of(...net.knots.subarray(0, k + p), t), data: net.data.slice(0, (cut + 1) * s) };
+  const a: Net = {
+    degree: p,
+    stride: s,
+    knots: Float64Array.of(...net.knots.subarray(0, k + p), t),
+    data: net.data.slice(0, (cut + 1) * s),
+  };
   const b: Net = { degree: p, stride: s, knots: Float64Array.of(t, ...net.knots.subarray(k)), data: net.data.slice(cut * s) };
   return [a, b];
 }

@@ -1,6 +1,17 @@
 import { type Affine, applyPoint, type Box, boxOf, cross, dot, length, scale, type Vec3 } from '../math/index.ts';
 import type { NurbsCurve } from './curve.ts';
-import { basisDerivatives, clipNet, domainOf, elevateNet, findSpan, insertKnots, makeCompatible, type Net, remapNet, reverseNet } from './spline.ts';
+import {
+  basisDerivatives,
+  clipNet,
+  domainOf,
+  elevateNet,
+  findSpan,
+  insertKnots,
+  makeCompatible,
+  type Net,
+  remapNet,
+  reverseNet,
+} from './spline.ts';
 
 /**
  * A rational tensor-product B-spline surface. `control` holds homogeneous points (wx, wy, wz, w), u-major: row i = constant u index,
@@ -46,8 +57,19 @@ export const domainV = (s: NurbsSurface) => domainOf(s.knotsV, s.degreeV);
 export const netU = (s: NurbsSurface): Net => ({ degree: s.degreeU, knots: s.knotsU, data: s.control, stride: s.countV * 4 });
 export function transpose(s: NurbsSurface): NurbsSurface {
   const control = new Float64Array(s.control.length);
-  for (let i = 0; i < s.countU; i++) for (let j = 0; j < s.countV; j++) control.set(s.control.subarray((i * s.countV + j) * 4, (i * s.countV + j) * 4 + 4), (j * s.countU + i) * 4);
-  return { degreeU: s.degreeV, degreeV: s.degreeU, knotsU: s.knotsV, knotsV: s.knotsU, countU: s.countV, countV: s.countU, control, rational: s.rational };
+  for (let i = 0; i < s.countU; i++)
+    for (let j = 0; j < s.countV; j++)
+      control.set(s.control.subarray((i * s.countV + j) * 4, (i * s.countV + j) * 4 + 4), (j * s.countU + i) * 4);
+  return {
+    degreeU: s.degreeV,
+    degreeV: s.degreeU,
+    knotsU: s.knotsV,
+    knotsV: s.knotsU,
+    countU: s.countV,
+    countV: s.countU,
+    control,
+    rational: s.rational,
+  };
 }
 /** Applies a net operation along u. */
 export function mapU(s: NurbsSurface, op: (n: Net) => Net): NurbsSurface {
@@ -97,7 +119,16 @@ export function surfaceFromRows(rows: readonly NurbsCurve[], degreeU: number, kn
   const countV = rows[0].control.length / 4;
   const control = new Float64Array(rows.length * countV * 4);
   rows.forEach((r, i) => control.set(r.control, i * countV * 4));
-  return { degreeU, degreeV: rows[0].degree, knotsU: Float64Array.from(knotsU), knotsV: rows[0].knots, countU: rows.length, countV, control, rational: rows.some((r) => r.rational) };
+  return {
+    degreeU,
+    degreeV: rows[0].degree,
+    knotsU: Float64Array.from(knotsU),
+    knotsV: rows[0].knots,
+    countU: rows.length,
+    countV,
+    control,
+    rational: rows.some((r) => r.rational),
+  };
 }
 
 export function compatibleCurves(list: readonly NurbsCurve[]): NurbsCurve[] {
@@ -154,7 +185,9 @@ export function evaluateSurface(s: NurbsSurface, u: number, v: number, order: nu
       for (let d = 0; d < 3; d++) {
         let x = hom[(k * w + l) * 4 + d];
         if (s.rational) {
-          for (let i = 0; i <= k; i++) for (let j = 0; j <= l; j++) if (i + j > 0) x -= BINOMIAL[k][i] * BINOMIAL[l][j] * hom[(i * w + j) * 4 + 3] * out[((k - i) * w + l - j) * 3 + d];
+          for (let i = 0; i <= k; i++)
+            for (let j = 0; j <= l; j++)
+              if (i + j > 0) x -= BINOMIAL[k][i] * BINOMIAL[l][j] * hom[(i * w + j) * 4 + 3] * out[((k - i) * w + l - j) * 3 + d];
         }
         out[(k * w + l) * 3 + d] = x / w0;
       }
@@ -260,7 +293,9 @@ export function curvatureFlow(s: NurbsSurface, u: number, v: number, along: Vec3
   const two = solve([-s2[0], -s2[1]]);
   const [uuu, uuv, uvv, vvv] = [at(3, 0), at(2, 1), at(1, 2), at(0, 3)];
   const bend = mixed2([x1, y1], two);
-  const third = [0, 1, 2].map((k) => uuu[k] * x1 ** 3 + 3 * uuv[k] * x1 * x1 * y1 + 3 * uvv[k] * x1 * y1 * y1 + vvv[k] * y1 ** 3 + 3 * bend[k]) as unknown as Vec3;
+  const third = [0, 1, 2].map(
+    (k) => uuu[k] * x1 ** 3 + 3 * uuv[k] * x1 * x1 * y1 + 3 * uvv[k] * x1 * y1 * y1 + vvv[k] * y1 ** 3 + 3 * bend[k],
+  ) as unknown as Vec3;
   return dot(third, n);
 }
 
@@ -284,11 +319,14 @@ export function surfaceControlPoint(s: NurbsSurface, i: number, j: number): Vec3
 }
 export function surfaceBox(s: NurbsSurface): Box {
   const flat: number[] = [];
-  for (let i = 0; i < s.control.length; i += 4) flat.push(s.control[i] / s.control[i + 3], s.control[i + 1] / s.control[i + 3], s.control[i + 2] / s.control[i + 3]);
+  for (let i = 0; i < s.control.length; i += 4)
+    flat.push(s.control[i] / s.control[i + 3], s.control[i + 1] / s.control[i + 3], s.control[i + 2] / s.control[i + 3]);
   return boxOf(flat);
 }
 export function isClosedU(s: NurbsSurface, tolerance: number): boolean {
-  for (let j = 0; j < s.countV; j++) if (Math.hypot(...[0, 1, 2].map((k) => surfaceControlPoint(s, 0, j)[k] - surfaceControlPoint(s, s.countU - 1, j)[k])) > tolerance) return false;
+  for (let j = 0; j < s.countV; j++)
+    if (Math.hypot(...[0, 1, 2].map((k) => surfaceControlPoint(s, 0, j)[k] - surfaceControlPoint(s, s.countU - 1, j)[k])) > tolerance)
+      return false;
   return true;
 }
 export const isClosedV = (s: NurbsSurface, tolerance: number): boolean => isClosedU(transpose(s), tolerance);

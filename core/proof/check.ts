@@ -28,7 +28,12 @@ export interface CheckReport {
 }
 
 /** The whole test run of a body: seams, rims, mass, defects, and the kernel's own validity per face. g0, g1, g2 count seams by the grade they have; those of g2 that are even G3 stand in g3 too. */
-export async function checkReport(b: Body, kernel: KernelService, tolerance: number, limits: GradeLimits = DEFAULT_LIMITS): Promise<CheckReport> {
+export async function checkReport(
+  b: Body,
+  kernel: KernelService,
+  tolerance: number,
+  limits: GradeLimits = DEFAULT_LIMITS,
+): Promise<CheckReport> {
   const start = performance.now();
   const seams = measureSeams(b, limits);
   const rims = measureRims(b);
@@ -37,8 +42,14 @@ export async function checkReport(b: Body, kernel: KernelService, tolerance: num
   const defects = [...findDefects(b, tolerance)];
   const kernelSays = await checkBody(kernel, b);
   for (const f of kernelSays.badFaces)
-    if (b.faces[f]) defects.push({ code: 'invalid-face', message: `Face ${b.faces[f].name || f + 1} does not pass the independent checker`, place: massProperties(b, [f]).areaCentre });
-  if (b.solids.length && watertight && mass.volume < 0) defects.push({ code: 'inside-out', message: 'The solid is inside out', place: mass.areaCentre });
+    if (b.faces[f])
+      defects.push({
+        code: 'invalid-face',
+        message: `Face ${b.faces[f].name || f + 1} does not pass the independent checker`,
+        place: massProperties(b, [f]).areaCentre,
+      });
+  if (b.solids.length && watertight && mass.volume < 0)
+    defects.push({ code: 'inside-out', message: 'The solid is inside out', place: mass.areaCentre });
   const worst = (key: 'gap' | 'kink' | 'step' | 'flow') => seams.reduce((m, s) => Math.max(m, s[key]), 0);
   return {
     unit: 'mm',
@@ -57,7 +68,9 @@ export async function checkReport(b: Body, kernel: KernelService, tolerance: num
     areaMm2: mass.area,
     volumeMm3: watertight ? mass.volume : 0,
     bbox: bodyBox(b),
-    valid: kernelSays.valid && defects.every((d) => d.code === 'open-rim' || d.code === 'loose-tolerance' || d.code === 'tiny-edge' || d.code === 'sliver-face'),
+    valid:
+      kernelSays.valid &&
+      defects.every((d) => d.code === 'open-rim' || d.code === 'loose-tolerance' || d.code === 'tiny-edge' || d.code === 'sliver-face'),
     defects,
     ms: performance.now() - start,
   };

@@ -97,13 +97,24 @@ export function combOf(curves: readonly NurbsCurve[], density = 16): Comb {
         if (Math.abs(curvature) > 1e-12) turn = { t, curvature };
       }
   }
-  const closed = curves.length > 0 && distance(jetAt(curves[0], domain(curves[0])[0]).p, jetAt(curves[curves.length - 1], domain(curves[curves.length - 1])[1]).p) < 1e-6;
+  const closed =
+    curves.length > 0 &&
+    distance(jetAt(curves[0], domain(curves[0])[0]).p, jetAt(curves[curves.length - 1], domain(curves[curves.length - 1])[1]).p) < 1e-6;
   const joints: CombJoint[] = [];
   curves.forEach((c, i) => {
     const { values, multiplicities } = knotRuns(c.knots, c.degree);
     // inside a curve only knots of full or nearly full multiplicity can break
     values.slice(1, -1).forEach((t, k) => {
-      if (multiplicities[k + 1] >= c.degree - 1) joints.push(jointBetween(c, t - 1e-10 * (values[values.length - 1] - values[0]), c, t + 1e-10 * (values[values.length - 1] - values[0]), Number.NaN));
+      if (multiplicities[k + 1] >= c.degree - 1)
+        joints.push(
+          jointBetween(
+            c,
+            t - 1e-10 * (values[values.length - 1] - values[0]),
+            c,
+            t + 1e-10 * (values[values.length - 1] - values[0]),
+            Number.NaN,
+          ),
+        );
     });
     const next = i + 1 < curves.length ? curves[i + 1] : closed && curves.length > 0 ? curves[0] : undefined;
     if (next) joints.push(jointBetween(c, domain(c)[1], next, domain(next)[0], Number.NaN));
@@ -120,5 +131,12 @@ function jointBetween(c: NurbsCurve, t: number, d: NurbsCurve, s: number, at: nu
   const kink = angleBetween(x.T, y.T) / DEG;
   const [k, m] = [length(x.K), length(y.K)];
   const step = k + m > 1e-9 ? (200 * length(sub(x.K, y.K))) / (k + m) : 0;
-  return { at, point: scale(add(x.p, y.p), 0.5), gap, kink, step, grade: gap > 0.005 ? 'open' : kink > 0.05 ? 'G0' : step > 2 ? 'G1' : 'G2' };
+  return {
+    at,
+    point: scale(add(x.p, y.p), 0.5),
+    gap,
+    kink,
+    step,
+    grade: gap > 0.005 ? 'open' : kink > 0.05 ? 'G0' : step > 2 ? 'G1' : 'G2',
+  };
 }

@@ -3,7 +3,16 @@ import { boxSize, distance, type Vec3 } from '../math/index.ts';
 import { measureRims } from './seams.ts';
 
 export interface Defect {
-  readonly code: 'open-rim' | 'crowded-edge' | 'tiny-edge' | 'sliver-face' | 'duplicate-face' | 'flipped-face' | 'loose-tolerance' | 'invalid-face' | 'inside-out';
+  readonly code:
+    | 'open-rim'
+    | 'crowded-edge'
+    | 'tiny-edge'
+    | 'sliver-face'
+    | 'duplicate-face'
+    | 'flipped-face'
+    | 'loose-tolerance'
+    | 'invalid-face'
+    | 'inside-out';
   readonly message: string;
   readonly place: Vec3;
 }
@@ -25,24 +34,44 @@ export function findDefects(b: Body, tolerance: number): Defect[] {
   const out: Defect[] = [];
   const size = Math.max(boxSize(bodyBox(b)), 1e-9);
   const { uses, crowded } = topologyOf(b);
-  for (const r of measureRims(b)) out.push({ code: 'open-rim', message: `${r.closed ? 'A closed' : 'An open'} rim of ${r.length.toFixed(3)} mm`, place: r.at });
-  for (const i of crowded) out.push({ code: 'crowded-edge', message: `${uses[i].length} faces meet at one edge`, place: traceTangent(b.edges[i], (b.edges[i].range[0] + b.edges[i].range[1]) / 2)[0] });
+  for (const r of measureRims(b))
+    out.push({ code: 'open-rim', message: `${r.closed ? 'A closed' : 'An open'} rim of ${r.length.toFixed(3)} mm`, place: r.at });
+  for (const i of crowded)
+    out.push({
+      code: 'crowded-edge',
+      message: `${uses[i].length} faces meet at one edge`,
+      place: traceTangent(b.edges[i], (b.edges[i].range[0] + b.edges[i].range[1]) / 2)[0],
+    });
   b.edges.forEach((e, i) => {
     if (e.degenerate || !uses[i].length) return;
     const at = edgePoint(e, (e.range[0] + e.range[1]) / 2);
     const len = edgeLength(b, i);
-    if (len < Math.max(2 * tolerance, 1e-6 * size)) out.push({ code: 'tiny-edge', message: `An edge of only ${len.toPrecision(2)} mm`, place: at });
-    if (e.tolerance > Math.max(0.02, 2e-5 * size)) out.push({ code: 'loose-tolerance', message: `An edge is off its faces by up to ${e.tolerance.toPrecision(2)} mm`, place: at });
+    if (len < Math.max(2 * tolerance, 1e-6 * size))
+      out.push({ code: 'tiny-edge', message: `An edge of only ${len.toPrecision(2)} mm`, place: at });
+    if (e.tolerance > Math.max(0.02, 2e-5 * size))
+      out.push({ code: 'loose-tolerance', message: `An edge is off its faces by up to ${e.tolerance.toPrecision(2)} mm`, place: at });
   });
   const facts = b.faces.map((_, i) => massProperties(b, [i]));
   b.faces.forEach((f, i) => {
     const around = f.loops.flat().reduce((s, u) => s + (b.edges[u.edge].degenerate ? 0 : edgeLength(b, u.edge)), 0);
     const width = around > 0 ? (2 * facts[i].area) / around : 0;
     if (width < Math.max(5 * tolerance, 2e-5 * size))
-      out.push({ code: 'sliver-face', message: `Face ${f.name || i + 1} is a sliver, about ${width.toPrecision(2)} mm wide`, place: facts[i].areaCentre });
+      out.push({
+        code: 'sliver-face',
+        message: `Face ${f.name || i + 1} is a sliver, about ${width.toPrecision(2)} mm wide`,
+        place: facts[i].areaCentre,
+      });
     for (let j = 0; j < i; j++)
-      if (Math.abs(facts[i].area - facts[j].area) < 1e-6 * facts[i].area && distance(facts[i].areaCentre, facts[j].areaCentre) < 10 * tolerance && facts[i].area > 0)
-        out.push({ code: 'duplicate-face', message: `Faces ${b.faces[j].name || j + 1} and ${f.name || i + 1} lie on each other`, place: facts[i].areaCentre });
+      if (
+        Math.abs(facts[i].area - facts[j].area) < 1e-6 * facts[i].area &&
+        distance(facts[i].areaCentre, facts[j].areaCentre) < 10 * tolerance &&
+        facts[i].area > 0
+      )
+        out.push({
+          code: 'duplicate-face',
+          message: `Faces ${b.faces[j].name || j + 1} and ${f.name || i + 1} lie on each other`,
+          place: facts[i].areaCentre,
+        });
   });
   if (!isOriented(b)) {
     for (const e of topologyOf(b).seams) {
@@ -51,7 +80,11 @@ export function findDefects(b: Body, tolerance: number): Defect[] {
       if (same) {
         const smaller = facts[p.face].area < facts[q.face].area ? p.face : q.face;
         if (!out.some((d) => d.code === 'flipped-face' && distance(d.place, facts[smaller].areaCentre) < tolerance))
-          out.push({ code: 'flipped-face', message: `Face ${b.faces[smaller].name || smaller + 1} has its outside turned in`, place: facts[smaller].areaCentre });
+          out.push({
+            code: 'flipped-face',
+            message: `Face ${b.faces[smaller].name || smaller + 1} has its outside turned in`,
+            place: facts[smaller].areaCentre,
+          });
       }
     }
   }

@@ -1,4 +1,17 @@
-import { type Body, bodyBox, type Edge, type EdgeUse, edgeCurve, type Face, rimChains, topologyOf, traceBreaks, traceTangent, usePoint, useUV } from '../brep/index.ts';
+import {
+  type Body,
+  bodyBox,
+  type Edge,
+  type EdgeUse,
+  edgeCurve,
+  type Face,
+  rimChains,
+  topologyOf,
+  traceBreaks,
+  traceTangent,
+  usePoint,
+  useUV,
+} from '../brep/index.ts';
 import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, unit, type Vec3 } from '../math/index.ts';
 import { arcLength, curvatureFlow, normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
 
@@ -177,7 +190,13 @@ export function measureRims(b: Body): RimReport[] {
     const e = b.edges[edges[0]];
     const degree = new Map<number, number>();
     for (const i of edges) for (const v of [b.edges[i].start, b.edges[i].end]) degree.set(v, (degree.get(v) ?? 0) + 1);
-    return { edges, length: len, closed: [...degree.values()].every((n) => n === 2), at: traceTangent(e, (e.range[0] + e.range[1]) / 2)[0], names: edges.map((i) => b.edges[i].name) };
+    return {
+      edges,
+      length: len,
+      closed: [...degree.values()].every((n) => n === 2),
+      at: traceTangent(e, (e.range[0] + e.range[1]) / 2)[0],
+      names: edges.map((i) => b.edges[i].name),
+    };
   });
 }
 

@@ -4,7 +4,13 @@ import { inputPlane } from './inputs.ts';
 import { type Input, slot, type ToolResult } from './tool.ts';
 
 /** Slot of every tool that draws on a plane. */
-export const planeSlot = slot({ label: 'On plane', accepts: ['flat'], min: 0, active: true, hint: 'The plane it is drawn on; the world when empty' });
+export const planeSlot = slot({
+  label: 'On plane',
+  accepts: ['flat'],
+  min: 0,
+  active: true,
+  hint: 'The plane it is drawn on; the world when empty',
+});
 export const drawingFrame = (inputs: readonly Input[]): Frame | undefined => (inputs[0] ? inputPlane(inputs[0]) : WORLD);
 export const onPlane = (f: Frame, pts: readonly Vec3[]): Vec3[] => pts.map((p) => toWorld(f, p));
 
@@ -27,14 +33,18 @@ export function curveFacts(curves: readonly NurbsCurve[]): { label: string; valu
       )} mm`,
     },
     { label: 'smallest radius', value: bend > 1e-9 ? `${formatNumber(1 / bend, 3)} mm` : 'straight' },
-    { label: 'shape', value: `${closed ? 'closed' : 'open'}, ${!flat ? 'straight' : flat.deviation < 1e-6 ? 'flat' : `${formatNumber(flat.deviation, 3)} mm out of flat`}` },
+    {
+      label: 'shape',
+      value: `${closed ? 'closed' : 'open'}, ${!flat ? 'straight' : flat.deviation < 1e-6 ? 'flat' : `${formatNumber(flat.deviation, 3)} mm out of flat`}`,
+    },
   ];
 }
 /** Largest curvature, 1/mm, at 16 places a span. */
 function sharpestBend(c: NurbsCurve): number {
   const { values } = knotRuns(c.knots, c.degree);
   let most = 0;
-  for (let i = 0; i + 1 < values.length; i++) for (let k = 0; k <= 16; k++) most = Math.max(most, curvatureAt(c, values[i] + ((values[i + 1] - values[i]) * k) / 16));
+  for (let i = 0; i + 1 < values.length; i++)
+    for (let k = 0; k <= 16; k++) most = Math.max(most, curvatureAt(c, values[i] + ((values[i + 1] - values[i]) * k) / 16));
   return most;
 }
 

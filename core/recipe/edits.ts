@@ -18,7 +18,12 @@ const single = z.discriminatedUnion('type', [
     params: z.record(z.string(), z.unknown()).optional(),
   }),
   z.object({ type: z.literal('setDial'), name: z.string(), dial: dialSchema.nullable() }),
-  z.object({ type: z.literal('setModel'), name: z.string().min(1).max(200).optional(), unit: modelSchema.shape.unit.optional(), tolerance: z.number().min(1e-6).max(1).optional() }),
+  z.object({
+    type: z.literal('setModel'),
+    name: z.string().min(1).max(200).optional(),
+    unit: modelSchema.shape.unit.optional(),
+    tolerance: z.number().min(1e-6).max(1).optional(),
+  }),
   z.object({ type: z.literal('setPiece'), key: z.string(), look: lookSchema.nullable() }),
   z.object({ type: z.literal('setGroup'), id: z.string(), group: groupSchema.nullable() }),
   z.object({ type: z.literal('setTarget'), key: z.string(), target: targetSchema.nullable() }),
@@ -108,8 +113,12 @@ function applyChange(m: Model, c: Change): One {
     case 'setDial': {
       const old = m.dials.find((d) => d.name === c.name);
       const rest = m.dials.filter((d) => d !== old);
-      if (!c.dial) return old ? { model: { ...m, dials: rest }, inverse: { type: 'setDial', name: c.name, dial: old } } : { message: 'the dial is gone already' };
-      if (c.dial.name !== c.name && rest.some((d) => d.name === c.dial?.name)) return { message: `there is a dial called ${c.dial.name} already` };
+      if (!c.dial)
+        return old
+          ? { model: { ...m, dials: rest }, inverse: { type: 'setDial', name: c.name, dial: old } }
+          : { message: 'the dial is gone already' };
+      if (c.dial.name !== c.name && rest.some((d) => d.name === c.dial?.name))
+        return { message: `there is a dial called ${c.dial.name} already` };
       const dial = c.dial;
       const dials = old ? m.dials.map((d) => (d === old ? dial : d)) : [...m.dials, dial];
       return { model: { ...m, dials }, inverse: { type: 'setDial', name: dial.name, dial: old ?? null } };
@@ -131,7 +140,11 @@ function applyChange(m: Model, c: Change): One {
       if (!old && !c.group) return { message: 'the group is gone already' };
       if (c.group && c.group.id !== c.id) return { message: 'a group keeps its id' };
       const group = c.group;
-      const groups = !group ? m.groups.filter((g) => g.id !== c.id) : old ? m.groups.map((g) => (g === old ? group : g)) : [...m.groups, group];
+      const groups = !group
+        ? m.groups.filter((g) => g.id !== c.id)
+        : old
+          ? m.groups.map((g) => (g === old ? group : g))
+          : [...m.groups, group];
       return { model: { ...m, groups }, inverse: { type: 'setGroup', id: c.id, group: old } };
     }
     case 'setTarget': {

@@ -68,7 +68,8 @@ export function dialValues(model: Model, overrides?: ReadonlyMap<string, number>
     }
     const dial = byName.get(name);
     if (!dial) return { ok: false, message: `there is no dial called "${name}"` };
-    if (trail.includes(name)) return { ok: false, message: `the dials ${[...trail.slice(trail.indexOf(name)), name].join(' → ')} refer to each other in a circle` };
+    if (trail.includes(name))
+      return { ok: false, message: `the dials ${[...trail.slice(trail.indexOf(name)), name].join(' → ')} refer to each other in a circle` };
     const names = new Map<string, number>();
     let result: DialValue | undefined;
     for (const n of formulaNames(dial.formula)) {
@@ -88,7 +89,11 @@ export function dialValues(model: Model, overrides?: ReadonlyMap<string, number>
 }
 
 /** Fills defaults, carries old versions forward and turns formulas into numbers. */
-export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string, DialValue>): { params: Record<string, unknown>; diagnostics: Diagnostic[] } {
+export function resolveParams(
+  tool: Tool,
+  step: Step,
+  dials: ReadonlyMap<string, DialValue>,
+): { params: Record<string, unknown>; diagnostics: Diagnostic[] } {
   let raw = step.params;
   for (let v = step.version; v < tool.version; v++) raw = tool.migrations?.[v - 1]?.(raw) ?? raw;
   const diagnostics: Diagnostic[] = [];
@@ -98,7 +103,11 @@ export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string,
     const key = String(issue.path[0] ?? '');
     const field = (tool.params.shape as Record<string, z.ZodType>)[key];
     const where = issue.path.slice(1).map((p) => (typeof p === 'number' ? p + 1 : p));
-    diagnostics.push({ severity: 'error', code: 'bad-value', message: `${field ? metaOf(field).label : key}${where.length ? ` (${where.join(' ')})` : ''}: ${issue.message}` });
+    diagnostics.push({
+      severity: 'error',
+      code: 'bad-value',
+      message: `${field ? metaOf(field).label : key}${where.length ? ` (${where.join(' ')})` : ''}: ${issue.message}`,
+    });
     return { params: {}, diagnostics };
   }
   const names = new Map([...dials].flatMap(([n, v]) => (v.ok ? [[n, v.value] as const] : [])));
@@ -127,15 +136,28 @@ export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string,
       if (meta.control === 'integer') x = Math.round(x);
       const hiddenNow = meta.when && !meta.when.is.includes(params[meta.when.key]);
       if (!hiddenNow && meta.min !== undefined && x < meta.min)
-        diagnostics.push({ severity: 'error', code: 'too-small', message: `${meta.label} must be at least ${meta.min}; it is ${Number(x.toPrecision(6))}` });
+        diagnostics.push({
+          severity: 'error',
+          code: 'too-small',
+          message: `${meta.label} must be at least ${meta.min}; it is ${Number(x.toPrecision(6))}`,
+        });
       if (!hiddenNow && meta.max !== undefined && x > meta.max)
-        diagnostics.push({ severity: 'error', code: 'too-large', message: `${meta.label} must be at most ${meta.max}; it is ${Number(x.toPrecision(6))}` });
+        diagnostics.push({
+          severity: 'error',
+          code: 'too-large',
+          message: `${meta.label} must be at most ${meta.max}; it is ${Number(x.toPrecision(6))}`,
+        });
       params[key] = x;
     } else if (meta.control === 'vector') params[key] = (value as unknown[]).map((v) => number(v, meta));
     else if (meta.control === 'numbers') params[key] = (value as unknown[]).map((v) => number(v, meta));
     else if (meta.control === 'sketch') {
       const s = value as Sketch;
-      params[key] = { ...s, rules: s.rules.map((r) => (isDimension(r) ? { ...r, value: number(r.value, { ...meta, label: `${meta.label}, ${RULE_NAMES[r.type].toLowerCase()}` }) } : r)) };
+      params[key] = {
+        ...s,
+        rules: s.rules.map((r) =>
+          isDimension(r) ? { ...r, value: number(r.value, { ...meta, label: `${meta.label}, ${RULE_NAMES[r.type].toLowerCase()}` }) } : r,
+        ),
+      };
     } else if (meta.control === 'points') {
       params[key] = (value as unknown[][]).map((p) => [number(p[0], meta), number(p[1], meta), p.length > 2 ? number(p[2], meta) : 0]);
     }
@@ -197,7 +219,10 @@ async function evaluateStep(
     ...extra,
   });
   const tool = options.tools.get(step.tool);
-  if (!tool) return stop('error', [{ severity: 'error', code: 'unknown-tool', message: `This recipe uses a tool called "${step.tool}" that is not known here` }]);
+  if (!tool)
+    return stop('error', [
+      { severity: 'error', code: 'unknown-tool', message: `This recipe uses a tool called "${step.tool}" that is not known here` },
+    ]);
   if (step.muted) return { ...empty, status: 'muted', outputs: {}, diagnostics: [], hash: 'muted', stale: false };
 
   const diagnostics: Diagnostic[] = [];
@@ -218,7 +243,9 @@ async function evaluateStep(
       }
       if (found.note) diagnostics.push(found.note);
       list.push(found.input);
-      inputKeys.push(`${name}<${found.hash}/${pick.output}/${pick.part ? `${pick.part.kind}${found.input.face ?? found.input.edge ?? found.input.vertex}` : ''}@${pick.at ?? ''}`);
+      inputKeys.push(
+        `${name}<${found.hash}/${pick.output}/${pick.part ? `${pick.part.kind}${found.input.face ?? found.input.edge ?? found.input.vertex}` : ''}@${pick.at ?? ''}`,
+      );
     }
     inputs[name] = list;
     if (needed && !waits && list.length < slot.min) {
@@ -232,7 +259,8 @@ async function evaluateStep(
             : `"${slot.label}" needs at least ${slot.min}; ${list.length === 0 ? 'none is' : list.length === 1 ? 'one is' : `${list.length} are`} picked`,
       });
     }
-    if (list.length > slot.max) diagnostics.push({ severity: 'warning', code: 'too-many', message: `"${slot.label}" takes ${slot.max}; the rest is left out` });
+    if (list.length > slot.max)
+      diagnostics.push({ severity: 'warning', code: 'too-many', message: `"${slot.label}" takes ${slot.max}; the rest is left out` });
   }
   if (waits) return stop('waits', diagnostics);
   if (resolved.diagnostics.length) return stop('error', [...diagnostics, ...resolved.diagnostics]);
@@ -240,7 +268,9 @@ async function evaluateStep(
   const wantsFiles = options.files?.has(step.id) ?? false;
   // names are part of what is asked only where they are written down
   if (wantsFiles) inputKeys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => i.name))));
-  const hash = digest(`${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${inputKeys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`);
+  const hash = digest(
+    `${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${inputKeys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`,
+  );
   const cached = memory.byHash.get(hash);
   if (cached) {
     memory.byHash.delete(hash);
@@ -272,10 +302,25 @@ async function evaluateStep(
           : e.kind === 'cancelled'
             ? 'was cancelled'
             : 'crashed the geometry engine, which was started again';
-      return stop('hung', [...diagnostics, { severity: 'error', code: `engine-${e.kind}`, message: `"${name}" ${why}. Everything else is kept; change the step or try it again` }], { ms });
+      return stop(
+        'hung',
+        [
+          ...diagnostics,
+          {
+            severity: 'error',
+            code: `engine-${e.kind}`,
+            message: `"${name}" ${why}. Everything else is kept; change the step or try it again`,
+          },
+        ],
+        { ms },
+      );
     }
     const message = e instanceof KernelError ? `${e.message}` : `"${name}" could not be computed: ${(e as Error).message}`;
-    return stop('error', [...diagnostics, { severity: 'error', code: e instanceof KernelError ? 'engine-refused' : 'unexpected', message }], { ms });
+    return stop(
+      'error',
+      [...diagnostics, { severity: 'error', code: e instanceof KernelError ? 'engine-refused' : 'unexpected', message }],
+      { ms },
+    );
   }
   const ms = performance.now() - start;
   const all = result.diagnostics ?? [];
@@ -294,17 +339,31 @@ async function evaluateStep(
   memory.byHash.set(hash, entry);
   if (memory.byHash.size > MEMORY_LIMIT) memory.byHash.delete(memory.byHash.keys().next().value as string);
   memory.lastGood.set(step.id, result.outputs);
-  return { ...entry, status: diagnostics.some((d) => d.severity === 'warning') && entry.status === 'fine' ? 'warning' : entry.status, diagnostics: [...diagnostics, ...all], hash, stale: false };
+  return {
+    ...entry,
+    status: diagnostics.some((d) => d.severity === 'warning') && entry.status === 'fine' ? 'warning' : entry.status,
+    diagnostics: [...diagnostics, ...all],
+    hash,
+    stale: false,
+  };
 }
 
 type Resolved = { input: Input; hash: string; note?: Diagnostic } | { problem: Diagnostic };
 
-function resolvePick(model: Model, pick: Pick, step: Step, order: ReadonlyMap<string, number>, results: ReadonlyMap<string, StepResult>, tools: ReadonlyMap<string, Tool>): Resolved {
+function resolvePick(
+  model: Model,
+  pick: Pick,
+  step: Step,
+  order: ReadonlyMap<string, number>,
+  results: ReadonlyMap<string, StepResult>,
+  tools: ReadonlyMap<string, Tool>,
+): Resolved {
   const source = model.steps.find((s) => s.id === pick.step);
   const lost = (message: string): Resolved => ({ problem: { severity: 'error', code: 'lost-input', message } });
   if (!source) return lost(`An input was removed from the build sheet (${pick.step}). Pick a new one; the last shape is kept until then`);
   const label = source.name ?? tools.get(source.tool)?.label ?? source.tool;
-  if ((order.get(pick.step) ?? 0) >= (order.get(step.id) ?? 0)) return lost(`"${label}" comes later in the build sheet: move it before this step`);
+  if ((order.get(pick.step) ?? 0) >= (order.get(step.id) ?? 0))
+    return lost(`"${label}" comes later in the build sheet: move it before this step`);
   const from = results.get(pick.step);
   if (!from) return lost(`"${label}" has no result yet`);
   if (from.status === 'muted') return lost(`"${label}" is muted: unmute it or pick another input`);
@@ -328,18 +387,27 @@ function resolvePick(model: Model, pick: Pick, step: Step, order: ReadonlyMap<st
   }
   const note: Diagnostic | undefined = found.sure
     ? undefined
-    : { severity: 'warning', code: 'part-guessed', message: `The picked ${pick.part.kind} of "${label}" changed its name; the nearest of its kin was taken. Check it` };
+    : {
+        severity: 'warning',
+        code: 'part-guessed',
+        message: `The picked ${pick.part.kind} of "${label}" changed its name; the nearest of its kin was taken. Check it`,
+      };
   return { input: { pick, piece, name, [pick.part.kind]: found.index }, hash: from.hash, note };
 }
 
 /** Keys of pieces that are still themselves: made, and not taken over by a later step. */
-export function livePieces(model: Model, result: ModelResult, tools: ReadonlyMap<string, Tool>): { key: string; step: Step; output: string; piece: Piece; stale: boolean }[] {
+export function livePieces(
+  model: Model,
+  result: ModelResult,
+  tools: ReadonlyMap<string, Tool>,
+): { key: string; step: Step; output: string; piece: Piece; stale: boolean }[] {
   const consumed = new Set<string>();
   for (const step of model.steps) {
     const r = result.steps.get(step.id);
     const tool = tools.get(step.tool);
     if (!tool || !r || r.status === 'muted' || Object.keys(r.outputs).length === 0) continue;
-    for (const [name, slot] of Object.entries(tool.slots)) if (slot.consumes) for (const p of step.inputs[name] ?? []) consumed.add(pieceKey(p.step, p.output));
+    for (const [name, slot] of Object.entries(tool.slots))
+      if (slot.consumes) for (const p of step.inputs[name] ?? []) consumed.add(pieceKey(p.step, p.output));
   }
   const out: { key: string; step: Step; output: string; piece: Piece; stale: boolean }[] = [];
   for (const step of model.steps) {

@@ -41,7 +41,8 @@ const vertexName = (body: Body, v: number): string => {
   const around = body.edges.flatMap((e, i) => (e.start === v || e.end === v ? [body.edges[i].name] : []));
   return [...new Set(around)].sort().join('&');
 };
-export const partName = (body: Body, kind: Part['kind'], index: number): string => (kind === 'face' ? body.faces[index].name : kind === 'edge' ? body.edges[index].name : vertexName(body, index));
+export const partName = (body: Body, kind: Part['kind'], index: number): string =>
+  kind === 'face' ? body.faces[index].name : kind === 'edge' ? body.edges[index].name : vertexName(body, index);
 
 /** A point on the part: tells parts of one name apart. */
 export function partPlace(body: Body, kind: Part['kind'], index: number): Vec3 {

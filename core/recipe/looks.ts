@@ -39,6 +39,12 @@ export function standings(model: Model, tools: ReadonlyMap<string, Tool>): (key:
     const own = model.pieces[key];
     const r = inherited(key, 0);
     const group = r.group ? groups.get(r.group) : undefined;
-    return { name: own?.name, group, hidden: !!own?.hidden || !!group?.hidden, locked: !!own?.locked || !!group?.locked, colour: r.colour ?? group?.colour };
+    return {
+      name: own?.name,
+      group,
+      hidden: !!own?.hidden || !!group?.hidden,
+      locked: !!own?.locked || !!group?.locked,
+      colour: r.colour ?? group?.colour,
+    };
   };
 }

@@ -72,11 +72,26 @@ export type PieceLook = z.infer<typeof lookSchema>;
 export type PieceGroup = z.infer<typeof groupSchema>;
 export type Model = z.infer<typeof modelSchema>;
 
-export const emptyModel = (name: string): Model => ({ format: 'ample-skin-recipe', version: 1, name, unit: 'mm', tolerance: 0.001, dials: [], steps: [], pieces: {}, groups: [], targets: {} });
+export const emptyModel = (name: string): Model => ({
+  format: 'ample-skin-recipe',
+  version: 1,
+  name,
+  unit: 'mm',
+  tolerance: 0.001,
+  dials: [],
+  steps: [],
+  pieces: {},
+  groups: [],
+  targets: {},
+});
 
 export const pieceKey = (step: string, output: string): string => `${step}/${output}`;
 export const samePick = (a: Pick, b: Pick): boolean =>
-  a.step === b.step && a.output === b.output && a.part?.kind === b.part?.kind && a.part?.name === b.part?.name && JSON.stringify(a.part?.near) === JSON.stringify(b.part?.near);
+  a.step === b.step &&
+  a.output === b.output &&
+  a.part?.kind === b.part?.kind &&
+  a.part?.name === b.part?.name &&
+  JSON.stringify(a.part?.near) === JSON.stringify(b.part?.near);
 
 export type ParseModel = { ok: true; model: Model } | { ok: false; message: string; place: string };
 /** Reads a recipe; tells the place of the first thing that is wrong. */

@@ -7,7 +7,19 @@ import { type Sketch, sketchSchema } from '../sketch/index.ts';
  * evaluated before a tool sees them, so a tool's parameter type says plain number.
  */
 export interface ParamMeta {
-  readonly control: 'number' | 'integer' | 'choice' | 'toggle' | 'text' | 'vector' | 'points' | 'numbers' | 'places' | 'asset' | 'sketch' | 'hidden';
+  readonly control:
+    | 'number'
+    | 'integer'
+    | 'choice'
+    | 'toggle'
+    | 'text'
+    | 'vector'
+    | 'points'
+    | 'numbers'
+    | 'places'
+    | 'asset'
+    | 'sketch'
+    | 'hidden';
   readonly label: string;
   readonly quantity?: 'length' | 'angle' | 'ratio';
   readonly hint?: string;
@@ -28,14 +40,19 @@ export interface ParamMeta {
 type Common = { label: string; hint?: string; when?: ParamMeta['when'] };
 
 const formula = z.union([z.number(), z.string().min(1).max(400)]);
-const withMeta = <T>(schema: z.ZodType, meta: ParamMeta): z.ZodType<T> => schema.meta(meta as unknown as Record<string, unknown>) as unknown as z.ZodType<T>;
+const withMeta = <T>(schema: z.ZodType, meta: ParamMeta): z.ZodType<T> =>
+  schema.meta(meta as unknown as Record<string, unknown>) as unknown as z.ZodType<T>;
 
-export const length = (o: Common & { default: number | string; min?: number; max?: number }) => withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'length', ...strip(o) });
-export const angle = (o: Common & { default: number | string; min?: number; max?: number }) => withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'angle', ...strip(o) });
+export const length = (o: Common & { default: number | string; min?: number; max?: number }) =>
+  withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'length', ...strip(o) });
+export const angle = (o: Common & { default: number | string; min?: number; max?: number }) =>
+  withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'angle', ...strip(o) });
 export const ratio = (o: Common & { default: number | string; min?: number; max?: number; step?: number }) =>
   withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'ratio', ...strip(o) });
-export const integer = (o: Common & { default: number; min: number; max: number }) => withMeta<number>(formula.default(o.default), { control: 'integer', ...strip(o) });
-export const toggle = (o: Common & { default: boolean }) => withMeta<boolean>(z.boolean().default(o.default), { control: 'toggle', ...strip(o) });
+export const integer = (o: Common & { default: number; min: number; max: number }) =>
+  withMeta<number>(formula.default(o.default), { control: 'integer', ...strip(o) });
+export const toggle = (o: Common & { default: boolean }) =>
+  withMeta<boolean>(z.boolean().default(o.default), { control: 'toggle', ...strip(o) });
 export const text = (o: Common & { default: string; max?: number }) =>
   withMeta<string>(
     z
@@ -48,7 +65,8 @@ export function choice<const T extends string>(o: Common & { options: readonly {
   return withMeta<T>(z.enum(o.options.map((x) => x.value) as [T, ...T[]]).default(o.default as never), { control: 'choice', ...strip(o) });
 }
 /** Continuity that is wanted, as text '0' to '3'. */
-export const grade = (o: Common & { default: '0' | '1' | '2' | '3' }) => choice({ ...o, options: (['0', '1', '2', '3'] as const).map((value) => ({ value, label: `G${value}` })) });
+export const grade = (o: Common & { default: '0' | '1' | '2' | '3' }) =>
+  choice({ ...o, options: (['0', '1', '2', '3'] as const).map((value) => ({ value, label: `G${value}` })) });
 /** Three numbers; each may be a formula. */
 export const vector = (o: Common & { default: readonly [number, number, number]; quantity?: 'length' | 'angle' }) =>
   withMeta<Vec3>(z.tuple([formula, formula, formula]).default([...o.default]), { control: 'vector', ...strip(o) });
@@ -79,9 +97,11 @@ export const places = (o: Common) =>
     { control: 'places', ...strip(o) },
   );
 /** Content address of a stored file. */
-export const asset = (o: Common & { files: readonly string[]; megabytes?: number }) => withMeta<string>(z.string().default(''), { control: 'asset', ...strip(o) });
+export const asset = (o: Common & { files: readonly string[]; megabytes?: number }) =>
+  withMeta<string>(z.string().default(''), { control: 'asset', ...strip(o) });
 /** A dimensioned sketch; values of its dimensions may be formulas. Drawn and edited in the view. */
-export const sketch = (o: Common) => withMeta<Sketch>(sketchSchema.default({ points: [], curves: [], rules: [] }), { control: 'sketch', ...strip(o) });
+export const sketch = (o: Common) =>
+  withMeta<Sketch>(sketchSchema.default({ points: [], curves: [], rules: [] }), { control: 'sketch', ...strip(o) });
 /** Data that a handle in the view edits; not shown on the card. */
 export const hidden = <T>(schema: z.ZodType<T>, label: string) => withMeta<T>(schema, { control: 'hidden', label });
 

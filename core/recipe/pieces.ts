@@ -25,4 +25,5 @@ export type Piece =
     };
 export type PieceKind = Piece['kind'];
 
-export const bodyPiece = (body: Body, label?: string): Piece => (body.solids.length ? { kind: 'solid', body, label } : { kind: 'skin', body, label });
+export const bodyPiece = (body: Body, label?: string): Piece =>
+  body.solids.length ? { kind: 'solid', body, label } : { kind: 'skin', body, label };

@@ -3,7 +3,20 @@ import { describe, expect, it } from 'vitest';
 import { massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { TOOLS } from '../tools/index.ts';
-import { applyEdit, type Change, dialValues, emptyModel, evaluateModel, livePieces, type Model, newMemory, parseModel, type RecipeEdit, type Step, standings } from './index.ts';
+import {
+  applyEdit,
+  type Change,
+  dialValues,
+  emptyModel,
+  evaluateModel,
+  livePieces,
+  type Model,
+  newMemory,
+  parseModel,
+  type RecipeEdit,
+  type Step,
+  standings,
+} from './index.ts';
 
 const step = (id: string, tool: string, params: Record<string, unknown> = {}, inputs: Record<string, string[]> = {}): Step => ({
   id,
@@ -24,12 +37,33 @@ const run = (m: Model, memory = newMemory(), extra = {}) => evaluateModel(m, { t
 
 describe('edits', () => {
   const change = fc.oneof(
-    fc.record({ type: fc.constant('addStep' as const), step: fc.integer({ min: 0, max: 20 }).map((i) => step(`n${i}`, 'circle')), before: fc.constantFrom(undefined, 'a', 'l') }),
+    fc.record({
+      type: fc.constant('addStep' as const),
+      step: fc.integer({ min: 0, max: 20 }).map((i) => step(`n${i}`, 'circle')),
+      before: fc.constantFrom(undefined, 'a', 'l'),
+    }),
     fc.record({ type: fc.constant('removeStep' as const), id: fc.constantFrom('a', 'p', 'b', 'l') }),
-    fc.record({ type: fc.constant('moveStep' as const), id: fc.constantFrom('a', 'p', 'b', 'l'), before: fc.constantFrom(undefined, 'a', 'b') }),
-    fc.record({ type: fc.constant('setStep' as const), id: fc.constantFrom('a', 'b', 'l'), muted: fc.boolean(), params: fc.record({ radius: fc.integer() }) }),
-    fc.record({ type: fc.constant('setDial' as const), name: fc.constant('r'), dial: fc.constant({ name: 'r', formula: '7', unit: 'length' as const }) }),
-    fc.record({ type: fc.constant('setTarget' as const), key: fc.constantFrom('x', 'y'), target: fc.constantFrom('G1' as const, 'G2' as const, null) }),
+    fc.record({
+      type: fc.constant('moveStep' as const),
+      id: fc.constantFrom('a', 'p', 'b', 'l'),
+      before: fc.constantFrom(undefined, 'a', 'b'),
+    }),
+    fc.record({
+      type: fc.constant('setStep' as const),
+      id: fc.constantFrom('a', 'b', 'l'),
+      muted: fc.boolean(),
+      params: fc.record({ radius: fc.integer() }),
+    }),
+    fc.record({
+      type: fc.constant('setDial' as const),
+      name: fc.constant('r'),
+      dial: fc.constant({ name: 'r', formula: '7', unit: 'length' as const }),
+    }),
+    fc.record({
+      type: fc.constant('setTarget' as const),
+      key: fc.constantFrom('x', 'y'),
+      target: fc.constantFrom('G1' as const, 'G2' as const, null),
+    }),
     fc
       .record({ type: fc.constant('setGroup' as const), id: fc.constantFrom('g', 'h'), group: fc.constantFrom(null, 'one', 'two') })
       .map(({ id, group, type }) => ({ type, id, group: group && { id, name: group, hidden: group === 'one' } })),
@@ -77,7 +111,8 @@ describe('recipes', () => {
     expect(parseModel(JSON.parse(JSON.stringify(cone())))).toMatchObject({ ok: true });
   });
   it('dials: formulas, circles, unknown names', () => {
-    const dials = (list: [string, string][]) => dialValues({ ...emptyModel('d'), dials: list.map(([name, formula]) => ({ name, formula, unit: 'length' as const })) });
+    const dials = (list: [string, string][]) =>
+      dialValues({ ...emptyModel('d'), dials: list.map(([name, formula]) => ({ name, formula, unit: 'length' as const })) });
     expect(
       dials([
         ['a', 'b*2'],
@@ -136,7 +171,9 @@ describe('evaluation', () => {
     expect((await run(muted)).steps.get('l')?.diagnostics[0].message).toContain('muted');
     expect((await run(model(step('x', 'no-such-tool')))).steps.get('x')?.diagnostics[0].code).toBe('unknown-tool');
     expect((await run(model(step('x', 'circle', { radius: -3 })))).steps.get('x')?.diagnostics[0].code).toBe('too-small');
-    expect((await run(model(step('x', 'circle', { radius: 'q*2' })))).steps.get('x')?.diagnostics[0].message).toContain('no dial called "q"');
+    expect((await run(model(step('x', 'circle', { radius: 'q*2' })))).steps.get('x')?.diagnostics[0].message).toContain(
+      'no dial called "q"',
+    );
     expect((await run(model(step('x', 'circle', { radius: { no: 1 } })))).steps.get('x')?.diagnostics[0].code).toBe('bad-value');
   });
   it('pieces taken over by a later step are no longer listed', async () => {
@@ -181,13 +218,20 @@ describe('groups', () => {
     const r = applyEdit(grouped(), { label: 'x', changes: [{ type: 'setGroup', id: 'h', group: null }] });
     if (!r.ok) throw new Error(r.message);
     expect(standings(r.model, TOOLS)('a/main')).toMatchObject({ group: undefined, hidden: false, colour: '#445566' });
-    expect(applyEdit(r.model, { label: 'x', changes: [{ type: 'setGroup', id: 'h', group: null }] })).toEqual({ ok: false, message: 'the group is gone already' });
+    expect(applyEdit(r.model, { label: 'x', changes: [{ type: 'setGroup', id: 'h', group: null }] })).toEqual({
+      ok: false,
+      message: 'the group is gone already',
+    });
     const { groups: _, ...before } = grouped();
     const parsed = parseModel(before);
     expect(parsed.ok && parsed.model.groups).toEqual([]);
   });
   it('the name a person gave goes into what is written', async () => {
-    const m: Model = { ...cone(), steps: [...cone().steps, step('x', 'export', {}, { pieces: ['l'] })], pieces: { 'l/main': { name: 'Nozzle' } } };
+    const m: Model = {
+      ...cone(),
+      steps: [...cone().steps, step('x', 'export', {}, { pieces: ['l'] })],
+      pieces: { 'l/main': { name: 'Nozzle' } },
+    };
     const r = await run(m, newMemory(), { files: new Set(['x']) });
     expect(new TextDecoder().decode(r.steps.get('x')?.files[0].data)).toContain("PRODUCT('Nozzle'");
   });

@@ -104,7 +104,8 @@ export interface StepAction {
 export function fillTemplate(template: unknown, value: number | Vec3 | readonly [number, number]): unknown {
   if (template === '$share' || template === '$point' || template === '$share2') return value;
   if (Array.isArray(template)) return template.map((x) => fillTemplate(x, value));
-  if (template && typeof template === 'object') return Object.fromEntries(Object.entries(template).map(([k, v]) => [k, fillTemplate(v, value)]));
+  if (template && typeof template === 'object')
+    return Object.fromEntries(Object.entries(template).map(([k, v]) => [k, fillTemplate(v, value)]));
   return template;
 }
 
@@ -159,8 +160,18 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
   /** Carries parameters of version k to k+1; index 0 is 1 -> 2. */
   readonly migrations?: readonly ((params: Record<string, unknown>) => Record<string, unknown>)[];
   /** Drawing in the view fills this points parameter, with up to `maximum` points; a round tool takes one and then the size for `radius`. */
-  readonly draws?: { readonly points: string; readonly closed?: string; readonly minimum: number; readonly maximum?: number; readonly radius?: string };
-  readonly evaluate: (inputs: { readonly [K in keyof S]: readonly Input[] }, params: z.infer<P>, context: ToolContext) => Promise<ToolResult> | ToolResult;
+  readonly draws?: {
+    readonly points: string;
+    readonly closed?: string;
+    readonly minimum: number;
+    readonly maximum?: number;
+    readonly radius?: string;
+  };
+  readonly evaluate: (
+    inputs: { readonly [K in keyof S]: readonly Input[] },
+    params: z.infer<P>,
+    context: ToolContext,
+  ) => Promise<ToolResult> | ToolResult;
   /** Parameter sets that must evaluate, for tests and help; slots are filled from the sample pieces of the same name. */
   readonly examples?: readonly { readonly params: Record<string, unknown> }[];
 }

@@ -29,7 +29,8 @@ export function transformPiece(p: Piece, map: Affine): Piece {
       return { ...p, body: transformBody(p.body, map) };
     case 'scan': {
       const positions = new Float64Array(p.mesh.positions.length);
-      for (let i = 0; i < positions.length; i += 3) positions.set(applyPoint(map, [p.mesh.positions[i], p.mesh.positions[i + 1], p.mesh.positions[i + 2]]), i);
+      for (let i = 0; i < positions.length; i += 3)
+        positions.set(applyPoint(map, [p.mesh.positions[i], p.mesh.positions[i + 1], p.mesh.positions[i + 2]]), i);
       return { ...p, mesh: { ...p.mesh, positions } };
     }
   }

@@ -14,7 +14,9 @@ export function sketchCurves(s: Sketch, frame: Frame): { id: string; curve: Nurb
     const local = (id: string) => at.get(id) as { x: number; y: number };
     switch (c.type) {
       case 'line':
-        return Math.hypot(local(c.a).x - local(c.b).x, local(c.a).y - local(c.b).y) > 1e-9 ? [{ id: c.id, curve: lineCurve(place(c.a), place(c.b)) }] : [];
+        return Math.hypot(local(c.a).x - local(c.b).x, local(c.a).y - local(c.b).y) > 1e-9
+          ? [{ id: c.id, curve: lineCurve(place(c.a), place(c.b)) }]
+          : [];
       case 'circle':
         return [{ id: c.id, curve: circleCurve({ ...frame, origin: place(c.c) }, c.r) }];
       case 'arc': {

@@ -21,7 +21,14 @@ export const sketchCurve = z.discriminatedUnion('type', [
   /** `a` is the end of the first half axis, `r` the second half axis. */
   z.object({ id, type: z.literal('ellipse'), c: id, a: id, r: z.number().positive(), help: z.boolean().optional() }),
   /** By control points; a closed one is smooth all round. */
-  z.object({ id, type: z.literal('spline'), points: z.array(id).min(2).max(200), degree: z.number().int().min(1).max(7), closed: z.boolean().optional(), help: z.boolean().optional() }),
+  z.object({
+    id,
+    type: z.literal('spline'),
+    points: z.array(id).min(2).max(200),
+    degree: z.number().int().min(1).max(7),
+    closed: z.boolean().optional(),
+    help: z.boolean().optional(),
+  }),
 ]);
 export const sketchRule = z.discriminatedUnion('type', [
   z.object({ id, type: z.literal('coincident'), a: id, b: id }),
@@ -47,7 +54,11 @@ export const sketchRule = z.discriminatedUnion('type', [
   z.object({ id, type: z.literal('radius'), curve: id, value: formula }),
   z.object({ id, type: z.literal('diameter'), curve: id, value: formula }),
 ]);
-export const sketchSchema = z.object({ points: z.array(sketchPoint).max(3000), curves: z.array(sketchCurve).max(1000), rules: z.array(sketchRule).max(3000) });
+export const sketchSchema = z.object({
+  points: z.array(sketchPoint).max(3000),
+  curves: z.array(sketchCurve).max(1000),
+  rules: z.array(sketchRule).max(3000),
+});
 
 export type SketchPoint = z.infer<typeof sketchPoint>;
 export type SketchCurve = z.infer<typeof sketchCurve>;
@@ -85,7 +96,16 @@ export function sketchProblem(s: Sketch): string | undefined {
   const points = new Set(s.points.map((p) => p.id));
   const curves = new Map(s.curves.map((c) => [c.id, c]));
   for (const c of s.curves) {
-    const needs = c.type === 'line' ? [c.a, c.b] : c.type === 'circle' ? [c.c] : c.type === 'arc' ? [c.c, c.a, c.b] : c.type === 'ellipse' ? [c.c, c.a] : c.points;
+    const needs =
+      c.type === 'line'
+        ? [c.a, c.b]
+        : c.type === 'circle'
+          ? [c.c]
+          : c.type === 'arc'
+            ? [c.c, c.a, c.b]
+            : c.type === 'ellipse'
+              ? [c.c, c.a]
+              : c.points;
     const gone = needs.find((p) => !points.has(p));
     if (gone) return `the ${c.type} "${c.id}" needs a point "${gone}" that is not there`;
   }

@@ -42,7 +42,8 @@ export function residualsOf(s: Sketch, u: Unknowns, values: ReadonlyMap<number, 
   const out: Residual[] = [];
   const curves = new Map(s.curves.map((c) => [c.id, c]));
   const P = (id: string) => u.point.get(id) as number;
-  const add = (rule: number, variables: readonly number[], value: (x: Float64Array) => number) => out.push({ rule, variables: [...new Set(variables)], value });
+  const add = (rule: number, variables: readonly number[], value: (x: Float64Array) => number) =>
+    out.push({ rule, variables: [...new Set(variables)], value });
   const xy = (id: string) => [P(id), P(id) + 1];
   /** Radius of a round curve and the unknowns it depends on. */
   const round = (c: SketchCurve): { r: (x: Float64Array) => number; v: number[]; c: number } | undefined => {
@@ -67,10 +68,17 @@ export function residualsOf(s: Sketch, u: Unknowns, values: ReadonlyMap<number, 
   for (const c of s.curves)
     if (c.type === 'arc') {
       const [m, a, b] = [P(c.c), P(c.a), P(c.b)];
-      add(-1, [...xy(c.c), ...xy(c.a), ...xy(c.b)], (x) => Math.hypot(x[b] - x[m], x[b + 1] - x[m + 1]) - Math.hypot(x[a] - x[m], x[a + 1] - x[m + 1]));
+      add(
+        -1,
+        [...xy(c.c), ...xy(c.a), ...xy(c.b)],
+        (x) => Math.hypot(x[b] - x[m], x[b + 1] - x[m + 1]) - Math.hypot(x[a] - x[m], x[a + 1] - x[m + 1]),
+      );
     }
   /** Tangent and curvature of a curve at one of its ends (or at the point shared with another), as functions of the unknowns. */
-  const endOf = (c: SketchCurve, shared: string): { t: (x: Float64Array) => [number, number]; k: (x: Float64Array) => number; v: number[] } | undefined => {
+  const endOf = (
+    c: SketchCurve,
+    shared: string,
+  ): { t: (x: Float64Array) => [number, number]; k: (x: Float64Array) => number; v: number[] } | undefined => {
     if (c.type === 'line') {
       const [from, to] = c.a === shared ? [P(c.a), P(c.b)] : [P(c.b), P(c.a)];
       return { t: (x) => [x[to] - x[from], x[to + 1] - x[from + 1]], k: () => 0, v: [...xy(c.a), ...xy(c.b)] };
@@ -106,7 +114,12 @@ export function residualsOf(s: Sketch, u: Unknowns, values: ReadonlyMap<number, 
     }
     return undefined;
   };
-  const endsOf = (c: SketchCurve): string[] => (c.type === 'line' || c.type === 'arc' ? [c.a, c.b] : c.type === 'spline' && !c.closed ? [c.points[0], c.points[c.points.length - 1]] : []);
+  const endsOf = (c: SketchCurve): string[] =>
+    c.type === 'line' || c.type === 'arc'
+      ? [c.a, c.b]
+      : c.type === 'spline' && !c.closed
+        ? [c.points[0], c.points[c.points.length - 1]]
+        : [];
   const near = (p: string, q: string) => Math.hypot(start[P(p)] - start[P(q)], start[P(p) + 1] - start[P(q) + 1]);
   const sharedEnd = (a: SketchCurve, b: SketchCurve): [string, string] | undefined => {
     const joined = new Set(s.rules.flatMap((r) => (r.type === 'coincident' ? [`${r.a}|${r.b}`, `${r.b}|${r.a}`] : [])));
@@ -197,14 +210,22 @@ export function residualsOf(s: Sketch, u: Unknowns, values: ReadonlyMap<number, 
         if (p && q) {
           const d = Math.hypot(start[p.c] - start[q.c], start[p.c + 1] - start[q.c + 1]);
           const apart = Math.abs(d - (p.r(start) + q.r(start))) <= Math.abs(d - Math.abs(p.r(start) - q.r(start)));
-          add(i, [...p.v, ...q.v], (x) => Math.hypot(x[p.c] - x[q.c], x[p.c + 1] - x[q.c + 1]) - (apart ? p.r(x) + q.r(x) : Math.abs(p.r(x) - q.r(x))));
+          add(
+            i,
+            [...p.v, ...q.v],
+            (x) => Math.hypot(x[p.c] - x[q.c], x[p.c + 1] - x[q.c + 1]) - (apart ? p.r(x) + q.r(x) : Math.abs(p.r(x) - q.r(x))),
+          );
         }
         break;
       }
       case 'equal': {
         const [l, m] = [line(r.a), line(r.b)];
         if (l && m) {
-          add(i, [...l.v, ...m.v], (x) => Math.hypot(x[l.b] - x[l.a], x[l.b + 1] - x[l.a + 1]) - Math.hypot(x[m.b] - x[m.a], x[m.b + 1] - x[m.a + 1]));
+          add(
+            i,
+            [...l.v, ...m.v],
+            (x) => Math.hypot(x[l.b] - x[l.a], x[l.b + 1] - x[l.a + 1]) - Math.hypot(x[m.b] - x[m.a], x[m.b + 1] - x[m.a + 1]),
+          );
           break;
         }
         const [p, q] = [curves.get(r.a), curves.get(r.b)].map((c) => c && round(c));

@@ -17,11 +17,23 @@ const four = (...rules: SketchRule[]): Sketch => ({
   curves: [line('ab', 'a', 'b'), line('bc', 'b', 'c'), line('cd', 'c', 'd'), line('da', 'd', 'a')],
   rules,
 });
-const box = () => [rule({ type: 'horizontal', a: 'a', b: 'b' }), rule({ type: 'vertical', a: 'b', b: 'c' }), rule({ type: 'horizontal', a: 'c', b: 'd' }), rule({ type: 'vertical', a: 'd', b: 'a' })];
+const box = () => [
+  rule({ type: 'horizontal', a: 'a', b: 'b' }),
+  rule({ type: 'vertical', a: 'b', b: 'c' }),
+  rule({ type: 'horizontal', a: 'c', b: 'd' }),
+  rule({ type: 'vertical', a: 'd', b: 'a' }),
+];
 
 describe('rules', () => {
   it('a rectangle from horizontals, verticals and two dimensions', () => {
-    const r = solveSketch(four(...box(), rule({ type: 'fixed', point: 'a' }), rule({ type: 'distance', a: 'a', b: 'b', value: 30 }), rule({ type: 'distance', a: 'b', b: 'c', value: 12 })));
+    const r = solveSketch(
+      four(
+        ...box(),
+        rule({ type: 'fixed', point: 'a' }),
+        rule({ type: 'distance', a: 'a', b: 'b', value: 30 }),
+        rule({ type: 'distance', a: 'b', b: 'c', value: 12 }),
+      ),
+    );
     expect(r.solved).toBe(true);
     expect(r.freedom).toBe(0);
     expect(r.loose).toEqual([]);
@@ -53,7 +65,12 @@ describe('rules', () => {
     const mid: Sketch = {
       points: [point('a', 0, 0), point('b', 10, 0), point('m', 3, 4), point('p', 1, 6), point('q', 8, 9)],
       curves: [line('ab', 'a', 'b')],
-      rules: [rule({ type: 'fixed', point: 'a' }), rule({ type: 'fixed', point: 'b' }), rule({ type: 'midpoint', point: 'm', line: 'ab' }), rule({ type: 'symmetric', a: 'p', b: 'q', line: 'ab' })],
+      rules: [
+        rule({ type: 'fixed', point: 'a' }),
+        rule({ type: 'fixed', point: 'b' }),
+        rule({ type: 'midpoint', point: 'm', line: 'ab' }),
+        rule({ type: 'symmetric', a: 'p', b: 'q', line: 'ab' }),
+      ],
     };
     const m = solveSketch(mid);
     expect(at(m.sketch, 'm')).toMatchObject({ x: expect.closeTo(5, 9), y: expect.closeTo(0, 9) });
@@ -78,7 +95,12 @@ describe('rules', () => {
   it('a slot of two arcs and two lines, tangent all round', () => {
     const s: Sketch = {
       points: [point('c', 0, 0), point('d', 30, 1), point('p', 1, 6), point('q', -1, -5), point('r', 29, -6), point('t', 31, 7)],
-      curves: [{ id: 'left', type: 'arc', c: 'c', a: 'p', b: 'q' }, line('low', 'q', 'r'), { id: 'right', type: 'arc', c: 'd', a: 'r', b: 't' }, line('high', 't', 'p')],
+      curves: [
+        { id: 'left', type: 'arc', c: 'c', a: 'p', b: 'q' },
+        line('low', 'q', 'r'),
+        { id: 'right', type: 'arc', c: 'd', a: 'r', b: 't' },
+        line('high', 't', 'p'),
+      ],
       rules: [
         rule({ type: 'fixed', point: 'c' }),
         rule({ type: 'horizontal', a: 'c', b: 'd' }),
@@ -183,7 +205,11 @@ describe('dragging and pinning', () => {
     expect(r.freedom).toBe(0);
     expect(r.redundant).toEqual([]);
     for (const p of start.points) expect(Math.hypot(at(r.sketch, p.id).x - p.x, at(r.sketch, p.id).y - p.y)).toBeLessThan(1e-8);
-    const odd = pinEverything({ points: [point('a', 1, 2), point('b', 9, 5), point('m', 20, 3)], curves: [line('l', 'a', 'b'), { id: 'k', type: 'circle', c: 'm', r: 4 }], rules: [] });
+    const odd = pinEverything({
+      points: [point('a', 1, 2), point('b', 9, 5), point('m', 20, 3)],
+      curves: [line('l', 'a', 'b'), { id: 'k', type: 'circle', c: 'm', r: 4 }],
+      rules: [],
+    });
     expect(solveSketch(odd.sketch).freedom).toBe(0);
   });
 });
@@ -200,7 +226,10 @@ function ladder(links: number): Sketch {
     else y += l;
     points.push(point(`p${i}`, x + 0.8 * Math.sin(9 * i), y + 0.8 * Math.cos(7 * i)));
     curves.push(line(`l${i}`, `p${i - 1}`, `p${i}`));
-    rules.push(rule({ type: i % 2 ? 'horizontal' : 'vertical', a: `p${i - 1}`, b: `p${i}` }), rule({ type: 'distance', a: `p${i - 1}`, b: `p${i}`, value: l }));
+    rules.push(
+      rule({ type: i % 2 ? 'horizontal' : 'vertical', a: `p${i - 1}`, b: `p${i}` }),
+      rule({ type: 'distance', a: `p${i - 1}`, b: `p${i}`, value: l }),
+    );
   }
   return { points, curves, rules };
 }
@@ -230,14 +259,28 @@ describe('many rules', () => {
       fc.property(fc.integer({ min: 3, max: 12 }), fc.infiniteStream(fc.double({ min: -1, max: 1, noNaN: true })), (n, random) => {
         const next = () => random.next().value as number;
         // a true shape, rules measured on it, then every point is disturbed
-        const truth = Array.from({ length: n }, (_, i) => ({ x: 20 * Math.cos((2 * Math.PI * i) / n) + 3 * next(), y: 20 * Math.sin((2 * Math.PI * i) / n) + 3 * next() }));
+        const truth = Array.from({ length: n }, (_, i) => ({
+          x: 20 * Math.cos((2 * Math.PI * i) / n) + 3 * next(),
+          y: 20 * Math.sin((2 * Math.PI * i) / n) + 3 * next(),
+        }));
         const d = (i: number, j: number) => Math.hypot(truth[i].x - truth[j].x, truth[i].y - truth[j].y);
-        const rules: SketchRule[] = [rule({ type: 'across', a: 'p0', b: 'p1', value: truth[1].x - truth[0].x }), rule({ type: 'up', a: 'p0', b: 'p1', value: truth[1].y - truth[0].y })];
+        const rules: SketchRule[] = [
+          rule({ type: 'across', a: 'p0', b: 'p1', value: truth[1].x - truth[0].x }),
+          rule({ type: 'up', a: 'p0', b: 'p1', value: truth[1].y - truth[0].y }),
+        ];
         for (let i = 2; i < n; i++) {
           rules.push(rule({ type: 'distance', a: `p${i - 1}`, b: `p${i}`, value: d(i - 1, i) }));
-          rules.push(next() > 0 ? rule({ type: 'distance', a: `p${i - 2}`, b: `p${i}`, value: d(i - 2, i) }) : rule({ type: 'across', a: 'p0', b: `p${i}`, value: truth[i].x - truth[0].x }));
+          rules.push(
+            next() > 0
+              ? rule({ type: 'distance', a: `p${i - 2}`, b: `p${i}`, value: d(i - 2, i) })
+              : rule({ type: 'across', a: 'p0', b: `p${i}`, value: truth[i].x - truth[0].x }),
+          );
         }
-        const s: Sketch = { points: truth.map((p, i) => point(`p${i}`, p.x + 0.4 * next(), p.y + 0.4 * next())), curves: truth.slice(1).map((_, i) => line(`l${i}`, `p${i}`, `p${i + 1}`)), rules };
+        const s: Sketch = {
+          points: truth.map((p, i) => point(`p${i}`, p.x + 0.4 * next(), p.y + 0.4 * next())),
+          curves: truth.slice(1).map((_, i) => line(`l${i}`, `p${i}`, `p${i + 1}`)),
+          rules,
+        };
         const r = solveSketch(s);
         expect(r.worst).toBeLessThan(1e-9 * 30);
         expect(r.freedom).toBeGreaterThanOrEqual(2);
@@ -248,7 +291,11 @@ describe('many rules', () => {
 
 it('a closed spline of a sketch is smooth all round and stays so when a rule moves its points', () => {
   const n = 7;
-  const points = Array.from({ length: n }, (_, i) => ({ id: `p${i}`, x: 20 * Math.cos((2 * Math.PI * i) / n), y: 12 * Math.sin((2 * Math.PI * i) / n) }));
+  const points = Array.from({ length: n }, (_, i) => ({
+    id: `p${i}`,
+    x: 20 * Math.cos((2 * Math.PI * i) / n),
+    y: 12 * Math.sin((2 * Math.PI * i) / n),
+  }));
   const spline: Sketch['curves'][number] = { id: 's', type: 'spline', points: points.map((p) => p.id), degree: 3, closed: true };
   const rules: Sketch['rules'] = [
     { id: 'f', type: 'fixed', point: 'p0' },

@@ -44,7 +44,11 @@ export function solveSketch(s: Sketch, options: SolveOptions = {}): SolveReport 
     const p = u.point.get(options.drag.point) as number;
     const { x: tx, y: ty } = options.drag;
     const w = 0.03;
-    const pulled: Residual[] = [...residuals, { rule: -2, variables: [p], value: (v) => w * (v[p] - tx) }, { rule: -2, variables: [p + 1], value: (v) => w * (v[p + 1] - ty) }];
+    const pulled: Residual[] = [
+      ...residuals,
+      { rule: -2, variables: [p], value: (v) => w * (v[p] - tx) },
+      { rule: -2, variables: [p + 1], value: (v) => w * (v[p + 1] - ty) },
+    ];
     iterations += descend(pulled, x, size, 12);
   }
   iterations += descend(residuals, x, size, options.quick ? 60 : 300);
@@ -59,7 +63,9 @@ function written(s: Sketch, u: Unknowns, x: Float64Array): Sketch {
   return {
     ...s,
     points: s.points.map((p) => ({ ...p, x: x[u.point.get(p.id) as number], y: x[(u.point.get(p.id) as number) + 1] })),
-    curves: s.curves.map((c) => (c.type === 'circle' || c.type === 'ellipse' ? { ...c, r: Math.max(1e-9, Math.abs(x[u.radius.get(c.id) as number])) } : c)),
+    curves: s.curves.map((c) =>
+      c.type === 'circle' || c.type === 'ellipse' ? { ...c, r: Math.max(1e-9, Math.abs(x[u.radius.get(c.id) as number])) } : c,
+    ),
   };
 }
 
@@ -248,7 +254,9 @@ function structure(s: Sketch, residuals: readonly Residual[], u: Unknowns, x: Fl
       pivots.push({ column, row, mix });
       return;
     }
-    const set = [...new Set([...mix].filter(([, f]) => Math.abs(f) > 1e-7).map(([m]) => residuals[m].rule))].filter((i) => i >= 0).sort((a, b) => a - b);
+    const set = [...new Set([...mix].filter(([, f]) => Math.abs(f) > 1e-7).map(([m]) => residuals[m].rule))]
+      .filter((i) => i >= 0)
+      .sort((a, b) => a - b);
     const off = [...mix].reduce((sum, [m, f]) => sum + f * residuals[m].value(x), 0);
     if (!solved && Math.abs(off) > 1e-8 * size) {
       if (!conflicts.some((c) => c.join() === set.join())) conflicts.push(set);
@@ -271,9 +279,20 @@ function structure(s: Sketch, residuals: readonly Residual[], u: Unknowns, x: Fl
     }
   }
   const loose = new Set([...free].map((v) => u.owner[v]));
-  for (const p of pivots) if ([...p.row].some(([v, value]) => v !== p.column && free.has(v) && Math.abs(value) > 1e-6 * Math.abs(p.row.get(p.column) as number))) loose.add(u.owner[p.column]);
+  for (const p of pivots)
+    if ([...p.row].some(([v, value]) => v !== p.column && free.has(v) && Math.abs(value) > 1e-6 * Math.abs(p.row.get(p.column) as number)))
+      loose.add(u.owner[p.column]);
   for (const c of s.curves) {
-    const points = c.type === 'line' ? [c.a, c.b] : c.type === 'circle' ? [c.c] : c.type === 'arc' ? [c.c, c.a, c.b] : c.type === 'ellipse' ? [c.c, c.a] : c.points;
+    const points =
+      c.type === 'line'
+        ? [c.a, c.b]
+        : c.type === 'circle'
+          ? [c.c]
+          : c.type === 'arc'
+            ? [c.c, c.a, c.b]
+            : c.type === 'ellipse'
+              ? [c.c, c.a]
+              : c.points;
     if (points.some((p) => loose.has(p))) loose.add(c.id);
   }
   return { freedom: free.size, loose: [...loose], conflicts, redundant: [...redundant] };

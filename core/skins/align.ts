@@ -49,7 +49,13 @@ export function alignClosed(samples: readonly (readonly Vec3[])[]): Alignment[] 
     const na = unit(newell(a.moved));
     let nb = unit(newell(shape(current).moved));
     const flat = length(chord) < 1e-9 * (distance(previous[0], a.centre) + 1e-12);
-    const reversed = flat ? dot(na, nb) < 0 : dot(na, chord) < 0 !== dot(nb, chord) < 0 ? true : Math.abs(dot(na, unit(chord))) < 1e-3 ? dot(na, nb) < 0 : false;
+    const reversed = flat
+      ? dot(na, nb) < 0
+      : dot(na, chord) < 0 !== dot(nb, chord) < 0
+        ? true
+        : Math.abs(dot(na, unit(chord))) < 1e-3
+          ? dot(na, nb) < 0
+          : false;
     if (reversed) {
       current = [current[0], ...current.slice(1).reverse()];
       nb = scale(nb, -1);

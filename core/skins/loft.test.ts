@@ -5,7 +5,17 @@ import { circleCurve, closestOnCurve, controlPointCurve, curveThrough, polylineC
 import { measureSeams } from '../proof/index.ts';
 import { type LoftOptions, type LoftSection, loft } from './index.ts';
 
-const base: LoftOptions = { degree: 3, ring: false, fit: 'through', match: 'auto', tolerance: 1e-6, perInterval: false, cap: true, adjust: [], pins: [] };
+const base: LoftOptions = {
+  degree: 3,
+  ring: false,
+  fit: 'through',
+  match: 'auto',
+  tolerance: 1e-6,
+  perInterval: false,
+  cap: true,
+  adjust: [],
+  pins: [],
+};
 const chain = (c: ReturnType<typeof circleCurve>): LoftSection => ({ kind: 'chain', curves: [c] });
 const at = (z: number) => frameFromNormal([0, 0, z], [0, 0, 1], [1, 0, 0]);
 const good = (sections: LoftSection[], o: Partial<LoftOptions> = {}) => {
@@ -50,7 +60,11 @@ describe('loft', () => {
     }
     let worst = 0;
     for (let i = 0; i < 200; i++) {
-      worst = Math.max(worst, closestOnCurve(hex, surfacePoint(r.surface, 1, i / 200)).distance, Math.abs(Math.hypot(...(surfacePoint(r.surface, 0, i / 200).slice(0, 2) as [number, number])) - 20));
+      worst = Math.max(
+        worst,
+        closestOnCurve(hex, surfacePoint(r.surface, 1, i / 200)).distance,
+        Math.abs(Math.hypot(...(surfacePoint(r.surface, 0, i / 200).slice(0, 2) as [number, number])) - 20),
+      );
     }
     expect(worst).toBeLessThan(1e-6);
     const seam = measureSeams(r.body).find((s) => s.faces[0] === s.faces[1]);
@@ -73,11 +87,24 @@ describe('loft', () => {
     expect(isWatertight(r.body)).toBe(true);
   });
   it('a point section makes an exact cone', () =>
-    expect(massProperties(good([chain(circleCurve(WORLD, 20)), { kind: 'point', point: [0, 0, 30] }]).body).volume).toBeCloseTo((Math.PI * 400 * 30) / 3, 8));
+    expect(massProperties(good([chain(circleCurve(WORLD, 20)), { kind: 'point', point: [0, 0, 30] }]).body).volume).toBeCloseTo(
+      (Math.PI * 400 * 30) / 3,
+      8,
+    ));
   it('a closed ring of circles is smooth at its join', () => {
     const ring = Array.from({ length: 8 }, (_, i) => {
       const a = (i / 8) * 2 * Math.PI;
-      return chain(circleCurve({ origin: [20 * Math.cos(a), 20 * Math.sin(a), 0], x: [Math.cos(a), Math.sin(a), 0], y: [0, 0, 1], z: [Math.sin(a), -Math.cos(a), 0] }, 6));
+      return chain(
+        circleCurve(
+          {
+            origin: [20 * Math.cos(a), 20 * Math.sin(a), 0],
+            x: [Math.cos(a), Math.sin(a), 0],
+            y: [0, 0, 1],
+            z: [Math.sin(a), -Math.cos(a), 0],
+          },
+          6,
+        ),
+      );
     });
     const r = good(ring, { ring: true });
     expect(isWatertight(r.body)).toBe(true);
@@ -88,7 +115,10 @@ describe('loft', () => {
     expect(good(sections, { perInterval: true, cap: false }).body.faces.length).toBe(2);
     const near = good(sections, { fit: 'near', cap: false });
     expect(Math.hypot(...(surfacePoint(near.surface, 0.5, 0).slice(0, 2) as [number, number]))).toBeCloseTo(13, 1);
-    const turned = good([chain(circleCurve(WORLD, 10)), chain(circleCurve(at(30), 10))], { adjust: [{ section: 1, start: 0.25 }], cap: false });
+    const turned = good([chain(circleCurve(WORLD, 10)), chain(circleCurve(at(30), 10))], {
+      adjust: [{ section: 1, start: 0.25 }],
+      cap: false,
+    });
     expect(turned.twist).toBeCloseTo(90, 0);
   });
   it('open curves: direction is chosen', () => {
@@ -122,7 +152,11 @@ describe('loft', () => {
       ],
       'open-with-closed',
     ],
-    ['a point in the middle', [chain(circleCurve(WORLD, 5)), { kind: 'point', point: [0, 0, 4] }, chain(circleCurve(at(9), 5))], 'inner-point'],
+    [
+      'a point in the middle',
+      [chain(circleCurve(WORLD, 5)), { kind: 'point', point: [0, 0, 4] }, chain(circleCurve(at(9), 5))],
+      'inner-point',
+    ],
     ['one section', [chain(circleCurve(WORLD, 5))], 'too-few'],
     [
       'two points',

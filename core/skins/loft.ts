@@ -21,7 +21,9 @@ import {
 } from '../nurbs/index.ts';
 import { type Alignment, alignClosed, alignOpen } from './align.ts';
 
-export type LoftSection = { readonly kind: 'chain'; readonly curves: readonly NurbsCurve[] } | { readonly kind: 'point'; readonly point: Vec3 };
+export type LoftSection =
+  | { readonly kind: 'chain'; readonly curves: readonly NurbsCurve[] }
+  | { readonly kind: 'point'; readonly point: Vec3 };
 export interface LoftOptions {
   /** Degree across the sections. */
   readonly degree: number;
@@ -43,7 +45,13 @@ export interface LoftResult {
   readonly surface: NurbsSurface;
   readonly body: Body;
   /** For each chain section: its place in the list, points at even shares of its own length, and where and how the skin starts on it. */
-  readonly rails: readonly { readonly section: number; readonly points: readonly Vec3[]; readonly start: number; readonly reversed: boolean; readonly direction: Vec3 }[];
+  readonly rails: readonly {
+    readonly section: number;
+    readonly points: readonly Vec3[];
+    readonly start: number;
+    readonly reversed: boolean;
+    readonly direction: Vec3;
+  }[];
   readonly closed: boolean;
   readonly exact: boolean;
   /** Largest angle between neighbouring rulings and the sections' common direction of travel, degrees; a measure of twist. */
@@ -89,7 +97,10 @@ function trackOf(curve: NurbsCurve, start: number, reversed: boolean, closed: bo
   const runs = knotRuns(curve.knots, curve.degree);
   const spans = runs.values
     .slice(0, closed ? -1 : undefined)
-    .map((t, i) => ({ share: shifted(lengthUpTo(curve, t) / by.total), multiplicity: i === 0 ? 5 : Math.max(1, 5 - (curve.degree - runs.multiplicities[i])) }))
+    .map((t, i) => ({
+      share: shifted(lengthUpTo(curve, t) / by.total),
+      multiplicity: i === 0 ? 5 : Math.max(1, 5 - (curve.degree - runs.multiplicities[i])),
+    }))
     .filter((k) => k.share > 0 && k.share < 1);
   if (closed && spans.length && shifted(0) > 0) {
     const seam = spans.find((k) => Math.abs(k.share - shifted(0)) < 1e-9);
@@ -122,7 +133,9 @@ const isRing = (c: NurbsCurve) => distance(pointAt(c, c.knots[c.degree]), pointA
 
 /** Builds a loft. Lengths in mm. Errors are values with the reason. */
 export function loft(sections: readonly LoftSection[], options: LoftOptions, prefix: string): LoftOutcome {
-  const chains = sections.map((s, i) => ({ s, i })).filter((x): x is { s: Extract<LoftSection, { kind: 'chain' }>; i: number } => x.s.kind === 'chain');
+  const chains = sections
+    .map((s, i) => ({ s, i }))
+    .filter((x): x is { s: Extract<LoftSection, { kind: 'chain' }>; i: number } => x.s.kind === 'chain');
   if (sections.length < 2) return { ok: false, code: 'too-few', message: 'A loft needs at least two sections' };
   if (!chains.length) return { ok: false, code: 'only-points', message: 'At least one section must be a curve' };
   const inner = sections.slice(1, -1).findIndex((s) => s.kind === 'point');
@@ -133,7 +146,8 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
       message: `Section ${inner + 2} is a point: points can only stand at the two ends. Drag it to an end`,
       place: [(sections[inner + 1] as { point: Vec3 }).point],
     };
-  if (options.ring && chains.length < sections.length) return { ok: false, code: 'ring-point', message: 'A closed ring cannot have a point section' };
+  if (options.ring && chains.length < sections.length)
+    return { ok: false, code: 'ring-point', message: 'A closed ring cannot have a point section' };
   if (options.ring && sections.length < 3) return { ok: false, code: 'ring-few', message: 'A closed ring needs at least three sections' };
   const curves = chains.map((c) => joinCurves(c.s.curves));
   const rings = curves.map(isRing);
@@ -183,14 +197,17 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
       return { ...d, knots: knots0, rational: true };
     });
     const knotsDiffer = rows.some((_, k) =>
-      remapCurve(curves[k], 0, 1).knots.some((x, i) => Math.abs((aligned[k].reversed ? 1 - remapCurve(curves[k], 0, 1).knots[knots0.length - 1 - i] : x) - knots0[i]) > 1e-9),
+      remapCurve(curves[k], 0, 1).knots.some(
+        (x, i) => Math.abs((aligned[k].reversed ? 1 - remapCurve(curves[k], 0, 1).knots[knots0.length - 1 - i] : x) - knots0[i]) > 1e-9,
+      ),
     );
     if (knotsDiffer) {
       const fitted = fitRows(tracks, options, closed);
       rows = fitted.rows;
       fitDeviation = fitted.deviation;
     }
-    if (rows.every((r) => r.control.every((x, i) => i % 4 !== 3 || Math.abs(x - 1) < 1e-14))) rows = rows.map((r) => ({ ...r, rational: false }));
+    if (rows.every((r) => r.control.every((x, i) => i % 4 !== 3 || Math.abs(x - 1) < 1e-14)))
+      rows = rows.map((r) => ({ ...r, rational: false }));
   } else {
     const fitted = fitRows(tracks, options, closed);
     rows = fitted.rows;
@@ -222,11 +239,17 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
     rational: rows.some((r) => r.rational),
   };
   for (let i = 3; i < surface.control.length; i += 4)
-    if (!(surface.control[i] > 1e-6)) return { ok: false, code: 'weights', message: 'The weights of these sections do not blend: match by length instead' };
+    if (!(surface.control[i] > 1e-6))
+      return { ok: false, code: 'weights', message: 'The weights of these sections do not blend: match by length instead' };
 
   const builder = new BodyBuilder();
   const cutsU = options.perInterval ? across.at.slice(1, -1) : undefined;
-  const built = surfaceBody(surface, { prefix, face: (i, j, n, m) => `${prefix}:side${n > 1 ? `.${i}` : ''}${m > 1 ? `.part${j}` : ''}` }, builder, cutsU ? { u: cutsU } : undefined);
+  const built = surfaceBody(
+    surface,
+    { prefix, face: (i, j, n, m) => `${prefix}:side${n > 1 ? `.${i}` : ''}${m > 1 ? `.part${j}` : ''}` },
+    builder,
+    cutsU ? { u: cutsU } : undefined,
+  );
   const capNotes: string[] = [];
   if (options.cap && closed && !options.ring)
     for (const [side, name] of [
@@ -236,7 +259,8 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
       const chain = built.sides[side].filter((e) => !builder.edges[e].degenerate);
       if (!chain.length) continue;
       const cap = capRim(builder, chain, `${prefix}:cap-${name}`, 1e-5);
-      if (cap.reason) capNotes.push(`The ${name} stays open: ${cap.reason}${cap.deviation ? ` (${cap.deviation.toPrecision(2)} mm out of flat)` : ''}`);
+      if (cap.reason)
+        capNotes.push(`The ${name} stays open: ${cap.reason}${cap.deviation ? ` (${cap.deviation.toPrecision(2)} mm out of flat)` : ''}`);
     }
   let body = builder.body();
   if (outwardFlux(body) < 0) body = flipBody(body);
@@ -247,7 +271,10 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
     reversed: t.reversed,
     direction: sub(t.at(0.04), t.at(0)),
   }));
-  return { ok: true, result: { surface, body, rails, closed, exact: exact && fitDeviation === 0, twist: twistOf(tracks), capNotes, fitDeviation } };
+  return {
+    ok: true,
+    result: { surface, body, rails, closed, exact: exact && fitDeviation === 0, twist: twistOf(tracks), capNotes, fitDeviation },
+  };
 }
 
 /** Positive when the faces of a closed or nearly closed skin look away from its middle. */
@@ -296,7 +323,10 @@ function fitRows(tracks: readonly Track[], options: LoftOptions, closed: boolean
     const a = bounds[p];
     // closed sections without corners repeat, so their seam is as smooth as the rest
     const periodic = closed && bounds.length === 2 && tracks.every((t) => !t.startsAtKink && !t.kinks.length);
-    const seeds = [...common.slice(1, -1).map((t) => ({ t, multiplicity: 1 })), ...tracks.flatMap((t, k) => t.spans.map((x) => ({ t: commonOf(k, x.share), multiplicity: x.multiplicity })))];
+    const seeds = [
+      ...common.slice(1, -1).map((t) => ({ t, multiplicity: 1 })),
+      ...tracks.flatMap((t, k) => t.spans.map((x) => ({ t: commonOf(k, x.share), multiplicity: x.multiplicity }))),
+    ];
     if (periodic)
       for (const t of tracks)
         if (!(t.spans.length === 0 && t.curve.degree > 3)) {
@@ -322,7 +352,8 @@ function fitRows(tracks: readonly Track[], options: LoftOptions, closed: boolean
     const curves = parts.map((f): NurbsCurve => {
       const count = f.data.length / (3 * n);
       const control = new Float64Array(count * 4);
-      for (let i = 0; i < count; i++) control.set([f.data[i * 3 * n + 3 * k], f.data[i * 3 * n + 3 * k + 1], f.data[i * 3 * n + 3 * k + 2], 1], i * 4);
+      for (let i = 0; i < count; i++)
+        control.set([f.data[i * 3 * n + 3 * k], f.data[i * 3 * n + 3 * k + 1], f.data[i * 3 * n + 3 * k + 2], 1], i * 4);
       return { dim: 3, degree, knots: f.knots, control, rational: false };
     });
     const joined = joinCurves(curves);
@@ -333,7 +364,10 @@ function fitRows(tracks: readonly Track[], options: LoftOptions, closed: boolean
 }
 
 /** Interpolates (or approximates) whole control rows across the sections. */
-function acrossRows(rows: readonly NurbsCurve[], options: LoftOptions): { degree: number; knots: Float64Array; data: Float64Array; at: number[] } {
+function acrossRows(
+  rows: readonly NurbsCurve[],
+  options: LoftOptions,
+): { degree: number; knots: Float64Array; data: Float64Array; at: number[] } {
   const stride = rows[0].control.length;
   const list = options.ring ? [...rows, rows[0]] : rows;
   const at = [0];
@@ -364,7 +398,11 @@ function acrossRows(rows: readonly NurbsCurve[], options: LoftOptions): { degree
 
 function ringAcross(data: Float64Array, n: number, stride: number, params: readonly number[], degree: number, fit: 'through' | 'near') {
   const base =
-    fit === 'near' ? Array.from({ length: n }, (_, i) => i / n) : degree % 2 ? params.slice(0, n) : Array.from({ length: n }, (_, i) => (params[i] + params[i + 1]) / 2 - (params[1] - params[0]) / 2);
+    fit === 'near'
+      ? Array.from({ length: n }, (_, i) => i / n)
+      : degree % 2
+        ? params.slice(0, n)
+        : Array.from({ length: n }, (_, i) => (params[i] + params[i + 1]) / 2 - (params[1] - params[0]) / 2);
   const knot = (i: number) => base[((i % n) + n) % n] + Math.floor(i / n);
   const knots = Float64Array.from({ length: n + 2 * degree + 1 }, (_, i) => knot(i - degree));
   let rows = data;

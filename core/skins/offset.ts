@@ -1,6 +1,18 @@
 import { type Body, type Edge, type Face, faceNormal, subBody, transformRecord, usePoint } from '../brep/index.ts';
 import { along, distance, dot, scale, translation, type Vec3 } from '../math/index.ts';
-import { domainU, domainV, fitFunction, fitSurface, isClosedU, isClosedV, knotRuns, makeCurve, type NurbsSurface, surfaceNormal, surfacePoint } from '../nurbs/index.ts';
+import {
+  domainU,
+  domainV,
+  fitFunction,
+  fitSurface,
+  isClosedU,
+  isClosedV,
+  knotRuns,
+  makeCurve,
+  type NurbsSurface,
+  surfaceNormal,
+  surfacePoint,
+} from '../nurbs/index.ts';
 
 export interface OffsetSurface {
   readonly surface: NurbsSurface;
@@ -18,12 +30,20 @@ export function offsetSurface(s: NurbsSurface, d: number, tolerance: number): Of
   }
   const [u0, u1] = domainU(s);
   const [v0, v1] = domainV(s);
-  const fit = fitSurface((u, v) => along(surfacePoint(s, u, v), surfaceNormal(s, u, v), d), [u0, u1, v0, v1], s, tolerance, Math.max(5, Math.min(7, Math.max(s.degreeU, s.degreeV))), 96);
+  const fit = fitSurface(
+    (u, v) => along(surfacePoint(s, u, v), surfaceNormal(s, u, v), d),
+    [u0, u1, v0, v1],
+    s,
+    tolerance,
+    Math.max(5, Math.min(7, Math.max(s.degreeU, s.degreeV))),
+    96,
+  );
   const control = new Float64Array(fit.surface.control);
   const { countU, countV } = fit.surface;
   // closed directions stay closed to the last digit
   if (isClosedU(s, 1e-7)) control.copyWithin((countU - 1) * countV * 4, 0, countV * 4);
-  if (isClosedV(s, 1e-7)) for (let i = 0; i < countU; i++) control.copyWithin((i * countV + countV - 1) * 4, i * countV * 4, i * countV * 4 + 4);
+  if (isClosedV(s, 1e-7))
+    for (let i = 0; i < countU; i++) control.copyWithin((i * countV + countV - 1) * 4, i * countV * 4, i * countV * 4 + 4);
   return { surface: { ...fit.surface, control }, deviation: fit.deviation };
 }
 
@@ -33,7 +53,12 @@ function flatNormal(s: NurbsSurface): Vec3 | undefined {
   const n = surfaceNormal(s, (u0 + u1) / 2, (v0 + v1) / 2);
   const c = s.control;
   const p: Vec3 = [c[0] / c[3], c[1] / c[3], c[2] / c[3]];
-  for (let i = 0; i < c.length; i += 4) if (Math.abs(dot([c[i] / c[i + 3] - p[0], c[i + 1] / c[i + 3] - p[1], c[i + 2] / c[i + 3] - p[2]], n)) > 1e-10 * (1 + distance(p, [0, 0, 0]))) return undefined;
+  for (let i = 0; i < c.length; i += 4)
+    if (
+      Math.abs(dot([c[i] / c[i + 3] - p[0], c[i + 1] / c[i + 3] - p[1], c[i + 2] / c[i + 3] - p[2]], n)) >
+      1e-10 * (1 + distance(p, [0, 0, 0]))
+    )
+      return undefined;
   return n;
 }
 
@@ -44,7 +69,10 @@ export function offsetFaces(b: Body, faces: readonly number[], d: number, tolera
   const moved = part.faces.map((f): Face => {
     const o = offsetSurface(f.surface, f.reversed ? -d : d, tolerance);
     deviation = Math.max(deviation, o.deviation);
-    const record = f.record?.type === 1 ? transformRecord(f.record, translation(scale(faceNormal(f, domainU(f.surface)[0], domainV(f.surface)[0]), d)), false) : undefined;
+    const record =
+      f.record?.type === 1
+        ? transformRecord(f.record, translation(scale(faceNormal(f, domainU(f.surface)[0], domainV(f.surface)[0]), d)), false)
+        : undefined;
     return { ...f, surface: o.surface, record, name: `${f.name}.inner` };
   });
   const edges = part.edges.map((e, i): Edge => {
@@ -69,8 +97,18 @@ export function offsetFaces(b: Body, faces: readonly number[], d: number, tolera
       runs.filter((t) => t > a && t < z).map((t) => ({ t, multiplicity: 3 })),
     );
     const rows = Array.from({ length: fit.data.length / 3 }, (_, r) => Array.from(fit.data.subarray(3 * r, 3 * r + 3)));
-    const spread = uses.reduce((m, { f, use }) => Math.max(m, ...[0.1, 0.3, 0.5, 0.7, 0.9].map((k) => distance(usePoint(f, use, a + k * (z - a)), point(a + k * (z - a))))), 0);
-    return { ...e, curve: makeCurve(5, rows, fit.knots), turn: undefined, record: undefined, tolerance: Math.max(e.tolerance, 1.1 * (fit.deviation + spread)) };
+    const spread = uses.reduce(
+      (m, { f, use }) =>
+        Math.max(m, ...[0.1, 0.3, 0.5, 0.7, 0.9].map((k) => distance(usePoint(f, use, a + k * (z - a)), point(a + k * (z - a))))),
+      0,
+    );
+    return {
+      ...e,
+      curve: makeCurve(5, rows, fit.knots),
+      turn: undefined,
+      record: undefined,
+      tolerance: Math.max(e.tolerance, 1.1 * (fit.deviation + spread)),
+    };
   });
   const vertices = part.vertices.map((v, i) => {
     const at = edges.flatMap((e) => [...(e.start === i ? [curveEnd(e, 0)] : []), ...(e.end === i ? [curveEnd(e, 1)] : [])]);

@@ -1,7 +1,17 @@
 import { describe, expect, it } from 'vitest';
 import { BodyBuilder, type EdgeUse, subBody } from '../brep/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
-import { fitFunction, line2, makeCurve, makeSurface, type NurbsSurface, pointAt, revolvedSurface, smoothArc, surfacePoint } from '../nurbs/index.ts';
+import {
+  fitFunction,
+  line2,
+  makeCurve,
+  makeSurface,
+  type NurbsSurface,
+  pointAt,
+  revolvedSurface,
+  smoothArc,
+  surfacePoint,
+} from '../nurbs/index.ts';
 import { measureSeams } from '../proof/index.ts';
 import { type PatchGrade, patchRim } from './patch.ts';
 
@@ -18,18 +28,30 @@ function opening(s: NurbsSurface, corners: readonly (readonly [number, number])[
   return { k, chain: loop.map((u) => u.edge) };
 }
 const polygon = (n: number, cx: number, cy: number, rx: number, ry: number) =>
-  Array.from({ length: n }, (_, i) => [cx + rx * Math.cos((2 * Math.PI * i) / n + 0.3), cy + ry * Math.sin((2 * Math.PI * i) / n + 0.3)] as const);
+  Array.from(
+    { length: n },
+    (_, i) => [cx + rx * Math.cos((2 * Math.PI * i) / n + 0.3), cy + ry * Math.sin((2 * Math.PI * i) / n + 0.3)] as const,
+  );
 
 const R = 50;
 const front = { origin: [0, 0, 0] as Vec3, x: [0, 0, 1] as Vec3, y: [1, 0, 0] as Vec3, z: [0, 1, 0] as Vec3 };
 // a cap of the ball of radius 50 without its pole inside the opening: the axis lies in the plane of the rim
-const ball = revolvedSurface(smoothArc({ ...front, x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] }, R, R, 0.6, 2.5), [0, 0, 0], [1, 0, 0], -1, 1);
+const ball = revolvedSurface(
+  smoothArc({ ...front, x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] }, R, R, 0.6, 2.5),
+  [0, 0, 0],
+  [1, 0, 0],
+  -1,
+  1,
+);
 
 /** A bicubic skin with waves of 60 and 75 mm. */
 function wavy(): NurbsSurface {
   const n = 14;
   const pts = Array.from({ length: n }, (_, i) =>
-    Array.from({ length: n }, (_, j): Vec3 => [i * 10 - 65, j * 10 - 65, 4 * Math.sin((2 * Math.PI * i * 10) / 60) * Math.cos((2 * Math.PI * j * 10) / 75)]),
+    Array.from(
+      { length: n },
+      (_, j): Vec3 => [i * 10 - 65, j * 10 - 65, 4 * Math.sin((2 * Math.PI * i * 10) / 60) * Math.cos((2 * Math.PI * j * 10) / 75)],
+    ),
   );
   const knots = [0, 0, 0, ...Array.from({ length: n - 2 }, (_, i) => i / (n - 3)), 1, 1, 1];
   return makeSurface(3, 3, pts, knots, knots);
@@ -41,7 +63,11 @@ function fill(s: NurbsSurface, corners: readonly (readonly [number, number])[], 
   if (!r.ok) throw new Error(r.message);
   const body = subBody(k.body(), [0, 1]);
   const seams = measureSeams(body);
-  const worst = { gap: Math.max(...seams.map((x) => x.gap)), kink: Math.max(...seams.map((x) => x.kink)), step: Math.max(...seams.map((x) => x.step)) };
+  const worst = {
+    gap: Math.max(...seams.map((x) => x.gap)),
+    kink: Math.max(...seams.map((x) => x.kink)),
+    step: Math.max(...seams.map((x) => x.step)),
+  };
   return { result: r.result, body, worst };
 }
 
@@ -55,7 +81,8 @@ describe('patch over an opening', () => {
     // interior points of the patch lie on the ball
     const f = body.faces[1];
     let off = 0;
-    for (let i = -4; i <= 4; i++) for (let j = -4; j <= 4; j++) off = Math.max(off, Math.abs(distance(surfacePoint(f.surface, i * 2, j * 2), [0, 0, 0]) - R));
+    for (let i = -4; i <= 4; i++)
+      for (let j = -4; j <= 4; j++) off = Math.max(off, Math.abs(distance(surfacePoint(f.surface, i * 2, j * 2), [0, 0, 0]) - R));
     expect(off).toBeLessThan(0.002);
   });
   it.each([3, 4, 5, 7])('meets a wavy skin over %i sides within the limits', (n) => {

@@ -1,6 +1,38 @@
-import { type Body, type BodyBuilder, type EdgeUse, type Face, orderChain, topologyOf, tracePoint, traceTangent, useUV } from '../brep/index.ts';
-import { cross, dot, type Frame, frameFromNormal, length, scale, solveSymmetricBanded, sub, toLocal, unit, type Vec3 } from '../math/index.ts';
-import { basisDerivatives, clampedKnots, curveInFrame, findSpan, greville, makeSurface, type NurbsSurface, surfaceJet, surfaceNormal } from '../nurbs/index.ts';
+import {
+  type Body,
+  type BodyBuilder,
+  type EdgeUse,
+  type Face,
+  orderChain,
+  topologyOf,
+  tracePoint,
+  traceTangent,
+  useUV,
+} from '../brep/index.ts';
+import {
+  cross,
+  dot,
+  type Frame,
+  frameFromNormal,
+  length,
+  scale,
+  solveSymmetricBanded,
+  sub,
+  toLocal,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
+import {
+  basisDerivatives,
+  clampedKnots,
+  curveInFrame,
+  findSpan,
+  greville,
+  makeSurface,
+  type NurbsSurface,
+  surfaceJet,
+  surfaceNormal,
+} from '../nurbs/index.ts';
 
 /** Continuity that the patch is given along an edge. */
 export type PatchGrade = 0 | 1 | 2;
@@ -22,7 +54,9 @@ export interface PatchResult {
   /** What each edge was given after neighbours that lean too far were let go. */
   readonly grades: readonly PatchGrade[];
 }
-export type PatchOutcome = { readonly ok: true; readonly result: PatchResult } | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
+export type PatchOutcome =
+  | { readonly ok: true; readonly result: PatchResult }
+  | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
 
 interface Sample {
   readonly x: number;
@@ -47,7 +81,11 @@ const DEGREE = 5;
  * banded normal equations, curvature terms frozen from the last pass). Knots are made denser until the seams are met.
  * Sources: Moreton & Séquin 1992 (energy); our own notes for weights and sampling.
  */
-export function patchOpening(b: { readonly edges: Body['edges'] }, ring: readonly PatchEdge[], target: { gap: number; kink: number; step: number }): PatchOutcome {
+export function patchOpening(
+  b: { readonly edges: Body['edges'] },
+  ring: readonly PatchEdge[],
+  target: { gap: number; kink: number; step: number },
+): PatchOutcome {
   const frame = planeFor(b, ring);
   if (!frame) return { ok: false, message: 'the opening encloses no area' };
   const grades = ring.map((r): PatchGrade => {
@@ -61,7 +99,12 @@ export function patchOpening(b: { readonly edges: Body['edges'] }, ring: readonl
   });
   const polygon = outline(b, ring, frame);
   const fold = selfCrossing(polygon);
-  if (fold) return { ok: false, message: 'seen square on, the rim crosses itself: divide the opening with a curve first', place: along2(frame, fold) };
+  if (fold)
+    return {
+      ok: false,
+      message: 'seen square on, the rim crosses itself: divide the opening with a curve first',
+      place: along2(frame, fold),
+    };
   const counts = ring.map(() => 64);
   let best: PatchResult | undefined;
   for (const K of [12, 16, 22, 30, 40]) {
@@ -89,7 +132,8 @@ export function patchOpening(b: { readonly edges: Body['edges'] }, ring: readonl
   return best ? { ok: true, result: best } : { ok: false, message: 'the opening could not be filled' };
 }
 
-const along2 = (f: Frame, p: readonly [number, number]): Vec3 => [0, 1, 2].map((k) => f.origin[k] + f.x[k] * p[0] + f.y[k] * p[1]) as unknown as Vec3;
+const along2 = (f: Frame, p: readonly [number, number]): Vec3 =>
+  [0, 1, 2].map((k) => f.origin[k] + f.x[k] * p[0] + f.y[k] * p[1]) as unknown as Vec3;
 
 /** The plane seen from which the rim encloses the most area, turned to the smallest rectangle. */
 function planeFor(b: { readonly edges: Body['edges'] }, ring: readonly PatchEdge[]): Frame | undefined {
@@ -137,7 +181,8 @@ function outline(b: { readonly edges: Body['edges'] }, ring: readonly PatchEdge[
 }
 function selfCrossing(poly: readonly (readonly [number, number])[]): [number, number] | undefined {
   const n = poly.length;
-  const side = (a: readonly [number, number], b: readonly [number, number], c: readonly [number, number]) => (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
+  const side = (a: readonly [number, number], b: readonly [number, number], c: readonly [number, number]) =>
+    (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
   for (let i = 0; i < n; i++)
     for (let j = i + 2; j < n; j++) {
       if (i === 0 && j === n - 1) continue;
@@ -148,7 +193,14 @@ function selfCrossing(poly: readonly (readonly [number, number])[]): [number, nu
 }
 
 /** Samples cosine-distributed towards the ends of each edge; `shift` moves them between the fitted ones. */
-function boundarySamples(b: { readonly edges: Body['edges'] }, ring: readonly PatchEdge[], grades: readonly PatchGrade[], frame: Frame, counts: readonly number[], shift: number): Sample[] {
+function boundarySamples(
+  b: { readonly edges: Body['edges'] },
+  ring: readonly PatchEdge[],
+  grades: readonly PatchGrade[],
+  frame: Frame,
+  counts: readonly number[],
+  shift: number,
+): Sample[] {
   const out: Sample[] = [];
   ring.forEach((r, m) => {
     const e = b.edges[r.edge];
@@ -223,10 +275,18 @@ class Stencil {
   }
 }
 
-function solveHeights(K: number, polygon: readonly (readonly [number, number])[], samples: readonly Sample[], grades: readonly PatchGrade[]): Heights | undefined {
+function solveHeights(
+  K: number,
+  polygon: readonly (readonly [number, number])[],
+  samples: readonly Sample[],
+  grades: readonly PatchGrade[],
+): Heights | undefined {
   const w = DEGREE + 1;
   const local = w * w;
-  const [x0, x1, y0, y1] = polygon.reduce((r, p) => [Math.min(r[0], p[0]), Math.max(r[1], p[0]), Math.min(r[2], p[1]), Math.max(r[3], p[1])], [Infinity, -Infinity, Infinity, -Infinity]);
+  const [x0, x1, y0, y1] = polygon.reduce(
+    (r, p) => [Math.min(r[0], p[0]), Math.max(r[1], p[0]), Math.min(r[2], p[1]), Math.max(r[3], p[1])],
+    [Infinity, -Infinity, Infinity, -Infinity],
+  );
   const pad = 0.002 * Math.max(x1 - x0, y1 - y0);
   const span = (a: number, b: number) => clampedKnots(K, DEGREE).map((k) => a - pad + (b - a + 2 * pad) * k);
   const knotsX = span(x0, x1);
@@ -306,7 +366,13 @@ function solveHeights(K: number, polygon: readonly (readonly [number, number])[]
 }
 
 /** Rows of the derivative of curvature at the stencil's point, frozen at heights h; plain third derivatives in the first pass. */
-function curvatureVariation(stencil: Stencil, rows: Float64Array[], h: Float64Array | undefined, emit: (row: Float64Array, weight: number) => void, frozen: boolean): void {
+function curvatureVariation(
+  stencil: Stencil,
+  rows: Float64Array[],
+  h: Float64Array | undefined,
+  emit: (row: Float64Array, weight: number) => void,
+  frozen: boolean,
+): void {
   const local = (DEGREE + 1) ** 2;
   const [h20, h11, h02, h30, h21, h12, h03, out] = rows;
   stencil.row(3, 0, h30);
@@ -391,7 +457,8 @@ function insideTest(poly: readonly (readonly [number, number])[]): (x: number, y
   return (x, y) => {
     let odd = false;
     for (let i = 0, j = poly.length - 1; i < poly.length; j = i++)
-      if (poly[i][1] > y !== poly[j][1] > y && x < ((poly[j][0] - poly[i][0]) * (y - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0]) odd = !odd;
+      if (poly[i][1] > y !== poly[j][1] > y && x < ((poly[j][0] - poly[i][0]) * (y - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0])
+        odd = !odd;
     return odd;
   };
 }
@@ -426,7 +493,12 @@ function missesOf(H: Heights, samples: readonly Sample[]): { gap: number; kink: 
 function surfaceOf(H: Heights, f: Frame): NurbsSurface {
   const gx = greville(H.knotsX, DEGREE);
   const gy = greville(H.knotsY, DEGREE);
-  const points = Array.from(gx, (x, i) => Array.from(gy, (y, j): Vec3 => [0, 1, 2].map((k) => f.origin[k] + x * f.x[k] + y * f.y[k] + H.h[i * H.count + j] * f.z[k]) as unknown as Vec3));
+  const points = Array.from(gx, (x, i) =>
+    Array.from(
+      gy,
+      (y, j): Vec3 => [0, 1, 2].map((k) => f.origin[k] + x * f.x[k] + y * f.y[k] + H.h[i * H.count + j] * f.z[k]) as unknown as Vec3,
+    ),
+  );
   return makeSurface(DEGREE, DEGREE, points, H.knotsX, H.knotsY);
 }
 
@@ -434,7 +506,13 @@ function surfaceOf(H: Heights, f: Frame): NurbsSurface {
  * Fills the closed rim chain of the builder's faces with a patch and joins it to them. Grades other than position are only asked for where
  * the neighbour leans less than LEAN_LIMIT from the patch's plane.
  */
-export function patchRim(k: BodyBuilder, chain: readonly number[], name: string, grade: PatchGrade, target = { gap: 0.001, kink: 0.05, step: 0.02 }): PatchOutcome {
+export function patchRim(
+  k: BodyBuilder,
+  chain: readonly number[],
+  name: string,
+  grade: PatchGrade,
+  target = { gap: 0.001, kink: 0.05, step: 0.02 },
+): PatchOutcome {
   const ordered = orderChain(chain, k.edges);
   if (!ordered) return { ok: false, message: 'the rim is not one closed chain' };
   const body: Body = { vertices: k.vertices, edges: k.edges, faces: k.faces, shells: [], solids: [] };

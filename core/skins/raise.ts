@@ -38,7 +38,14 @@ const straight = (x0: number, y0: number, x1: number, y1: number, t0: number, t1
 const isLine = (c: NurbsCurve) => c.degree === 1 && c.control.length === 8;
 
 /** Side faces of a chain moved by a vector; neighbours share their upright edges. `low` re-uses edges made before. */
-export function raiseStraight(k: BodyBuilder, chain: readonly NurbsCurve[], by: Vec3, prefix: string, closed: boolean, low?: readonly number[]): Raised {
+export function raiseStraight(
+  k: BodyBuilder,
+  chain: readonly NurbsCurve[],
+  by: Vec3,
+  prefix: string,
+  closed: boolean,
+  low?: readonly number[],
+): Raised {
   const base = low ?? chain.map((c, i) => k.edge(c, `${prefix}.start.${i}`));
   const high = chain.map((c, i) => k.edge(transformCurve(c, translation(by)), `${prefix}.end.${i}`));
   const upright = chain.map((c, i) => k.edge(lineCurve(startPoint(c), along(startPoint(c), by, 1)), `${prefix}.upright.${i}`));
@@ -87,14 +94,21 @@ export function offsetFlat(c: NurbsCurve, up: Vec3, w: number, tolerance: number
   if (round) {
     const control = new Float64Array(c.control);
     const f = (round.radius + w * round.towards) / round.radius;
-    for (let i = 0; i < control.length; i += 4) for (let d = 0; d < 3; d++) control[i + d] = round.centre[d] * control[i + 3] + (control[i + d] - round.centre[d] * control[i + 3]) * f;
+    for (let i = 0; i < control.length; i += 4)
+      for (let d = 0; d < 3; d++)
+        control[i + d] = round.centre[d] * control[i + 3] + (control[i + d] - round.centre[d] * control[i + 3]) * f;
     return { ...c, control };
   }
   // the numerator is fitted over the curve's own weights, so that walls between both are straight at an even parameter
   const degree = Math.max(5, c.degree);
   const runs = knotRuns(c.knots, c.degree);
   const homogeneous = new Float64Array(4);
-  const weightNet: Net = { degree: c.degree, knots: c.knots, data: Float64Array.from({ length: c.control.length / 4 }, (_, i) => c.control[4 * i + 3]), stride: 1 };
+  const weightNet: Net = {
+    degree: c.degree,
+    knots: c.knots,
+    data: Float64Array.from({ length: c.control.length / 4 }, (_, i) => c.control[4 * i + 3]),
+    stride: 1,
+  };
   const fit = fitFunction(
     (t, out) => {
       evaluateNet(weightNet, t, homogeneous);
@@ -194,7 +208,13 @@ export function raiseDrafted(
     const t0 = domain(chain[i])[1];
     const u0 = domain(chain[j])[0];
     if (joints[i]) {
-      corners[i] = { edge: k.edge(lineCurve(at(i, t0, 0), at(i, t0, 1)), `${prefix}.upright.${j}`), before: line2([t0, 0], [t0, 1]), after: line2([u0, 0], [u0, 1]), endBefore: t0, endAfter: u0 };
+      corners[i] = {
+        edge: k.edge(lineCurve(at(i, t0, 0), at(i, t0, 1)), `${prefix}.upright.${j}`),
+        before: line2([t0, 0], [t0, 1]),
+        after: line2([u0, 0], [u0, 1]),
+        endBefore: t0,
+        endAfter: u0,
+      };
       continue;
     }
     const path = mitre(
@@ -204,7 +224,8 @@ export function raiseDrafted(
       u0,
       up,
     );
-    if (!path || path(1).some((x) => !Number.isFinite(x))) return { ok: false, message: 'The walls beside this corner do not meet: use less draft or height', place: endPoint(chain[i]) };
+    if (!path || path(1).some((x) => !Number.isFinite(x)))
+      return { ok: false, message: 'The walls beside this corner do not meet: use less draft or height', place: endPoint(chain[i]) };
     const fit = fitFunction(
       (s, out) => {
         const [t, u] = path(s);
@@ -245,7 +266,11 @@ export function raiseDrafted(
       endAfter: path(1)[1],
     };
   }
-  const free = (i: number, t: number) => ({ edge: k.edge(lineCurve(at(i, t, 0), at(i, t, 1)), `${prefix}.upright.${t === domain(chain[i])[0] ? 0 : n}`), curve: line2([t, 0], [t, 1]), end: t });
+  const free = (i: number, t: number) => ({
+    edge: k.edge(lineCurve(at(i, t, 0), at(i, t, 1)), `${prefix}.upright.${t === domain(chain[i])[0] ? 0 : n}`),
+    curve: line2([t, 0], [t, 1]),
+    end: t,
+  });
   const high: number[] = [];
   for (let i = 0; i < n; i++) {
     const [a, b] = domain(chain[i]);
@@ -254,7 +279,11 @@ export function raiseDrafted(
     const following = corners[i];
     const last = following ? { edge: following.edge, curve: following.before, end: following.endBefore } : free(i, b);
     if (last.end - first.end < 1e-9 * (b - a))
-      return { ok: false, message: 'The draft is so steep that this wall vanishes before the end: use less draft or height', place: pointAt(chain[i], (a + b) / 2) };
+      return {
+        ok: false,
+        message: 'The draft is so steep that this wall vanishes before the end: use less draft or height',
+        place: pointAt(chain[i], (a + b) / 2),
+      };
     high[i] = k.edge(tops[i], `${prefix}.end.${i}`, [first.end, last.end]);
     const name = `${prefix}:side${n > 1 ? `.${i}` : ''}`;
     if (isLine(chain[i])) {
@@ -281,7 +310,13 @@ export function raiseDrafted(
 }
 
 /** Parameters (t, u) on two walls at which they meet at height share s; Newton in the plane across `up`, followed from the corner at s = 0. */
-function mitre(p: (t: number, s: number) => Vec3, q: (u: number, s: number) => Vec3, t0: number, u0: number, up: Vec3): ((s: number) => readonly [number, number]) | undefined {
+function mitre(
+  p: (t: number, s: number) => Vec3,
+  q: (u: number, s: number) => Vec3,
+  t0: number,
+  u0: number,
+  up: Vec3,
+): ((s: number) => readonly [number, number]) | undefined {
   const solve = (s: number, from: readonly [number, number]): readonly [number, number] | undefined => {
     let [t, u] = from;
     for (let k = 0; k < 30; k++) {

@@ -12,11 +12,17 @@ export const step = (id: string, tool: string, params: Record<string, unknown> =
   tool,
   version: 1,
   params,
-  inputs: Object.fromEntries(Object.entries(inputs).map(([k, v]) => [k, v.map((p): Pick => (typeof p === 'string' ? { step: p.split('/')[0], output: p.split('/')[1] ?? 'main' } : p))])),
+  inputs: Object.fromEntries(
+    Object.entries(inputs).map(([k, v]) => [
+      k,
+      v.map((p): Pick => (typeof p === 'string' ? { step: p.split('/')[0], output: p.split('/')[1] ?? 'main' } : p)),
+    ]),
+  ),
 });
 /** A step drawn on a work plane. */
 export const onPlane = (plane: string, s: Step): Step => ({ ...s, inputs: { ...s.inputs, plane: [{ step: plane, output: 'main' }] } });
-export const facePick = (step: string, name: string, near?: readonly [number, number, number]): Pick => ({ step, output: 'main', part: { kind: 'face', name, near } }) as Pick;
+export const facePick = (step: string, name: string, near?: readonly [number, number, number]): Pick =>
+  ({ step, output: 'main', part: { kind: 'face', name, near } }) as Pick;
 
 export async function run(...steps: Step[]): Promise<ReadonlyMap<string, StepResult>> {
   const model: Model = { ...emptyModel('shapes'), steps };
@@ -30,7 +36,8 @@ export function bodyOf(r: ReadonlyMap<string, StepResult>, id: string, output = 
   return p.body;
 }
 export const codeOf = (r: ReadonlyMap<string, StepResult>, id: string): string | undefined => r.get(id)?.diagnostics[0]?.code;
-export const factOf = (r: ReadonlyMap<string, StepResult>, id: string, label: string): string | undefined => r.get(id)?.facts.find((f) => f.label === label)?.value;
+export const factOf = (r: ReadonlyMap<string, StepResult>, id: string, label: string): string | undefined =>
+  r.get(id)?.facts.find((f) => f.label === label)?.value;
 export const volume = (b: Body): number => massProperties(b).volume;
 export const square = (s: number): number[][] => [
   [s, s],

@@ -5,7 +5,8 @@ import { surfacePoint } from '../nurbs/index.ts';
 import type { Pick } from '../recipe/index.ts';
 import { bodyOf, codeOf, factOf, run, step } from '../testing/run.ts';
 
-const wave = (id: string, x: number) => step(id, 'spline', { degree: 3, points: [0, 1, 2, 3, 4, 5].map((i) => [x + Math.sin(i), 8 * i, 3 * Math.cos(2 * i + x)]) });
+const wave = (id: string, x: number) =>
+  step(id, 'spline', { degree: 3, points: [0, 1, 2, 3, 4, 5].map((i) => [x + Math.sin(i), 8 * i, 3 * Math.cos(2 * i + x)]) });
 const edge = (of: string, name: string): Pick => ({ step: of, output: 'main', part: { kind: 'edge', name } });
 const sheet = [wave('a', 0), wave('b', 20), wave('c', 40), step('s', 'loft', { degree: 2 }, { sections: ['a', 'b', 'c'] })];
 const points = (b: Body, name: string): Vec3[] => {

@@ -27,16 +27,27 @@ export default defineTool({
       default: 'z',
     }),
     value: param.length({ label: 'Value', default: 0 }),
-    follow: param.integer({ label: 'Rows that follow', default: 0, min: 0, max: 100, hint: 'Control rows behind the edge that move along, less and less' }),
+    follow: param.integer({
+      label: 'Rows that follow',
+      default: 0,
+      min: 0,
+      max: 100,
+      hint: 'Control rows behind the edge that move along, less and less',
+    }),
   }),
   examples: [],
   evaluate(inputs, p) {
     const input = inputs.edge[0];
     const body = inputBody(input);
     if (!body || input.edge === undefined) return failure('no-edge', 'Pick an edge of a skin');
-    if (body.faces.length !== 1) return failure('several-faces', `This skin has ${body.faces.length} faces: take the face out with "Unknit", align its edge and knit again`);
+    if (body.faces.length !== 1)
+      return failure(
+        'several-faces',
+        `This skin has ${body.faces.length} faces: take the face out with "Unknit", align its edge and knit again`,
+      );
     const side = sideOf(body, input.edge);
-    if (!side) return failure('not-a-side', 'This edge is not a whole side of the face’s own surface: untrim the face first, or pick another edge');
+    if (!side)
+      return failure('not-a-side', 'This edge is not a whole side of the face’s own surface: untrim the face first, or pick another edge');
     const plane: Frame | undefined = inputs.plane[0] && inputPlane(inputs.plane[0]);
     if (inputs.plane[0] && !plane) return failure('not-flat', 'The plane picked is not flat');
     const axis = 'xyz'.indexOf(p.axis);
@@ -73,7 +84,10 @@ export default defineTool({
     const prefix = body.edges[input.edge].name.replace(/\.[^.]*$/, '') || name;
     const surface: NurbsSurface = { ...s, control };
     const made = surfaceBody(surface, { prefix, face: (i, j, n, m) => (n * m > 1 ? `${name}.${i}.${j}` : name) }).body;
-    const turned: Body = { ...made, faces: made.faces.map((f) => ({ ...f, reversed: body.faces[0].reversed, colour: body.faces[0].colour })) };
+    const turned: Body = {
+      ...made,
+      faces: made.faces.map((f) => ({ ...f, reversed: body.faces[0].reversed, colour: body.faces[0].colour })),
+    };
     return {
       outputs: { main: { kind: 'skin', body: turned } },
       facts: [
@@ -94,8 +108,10 @@ function sideOf(b: Body, edge: number): 'u0' | 'u1' | 'v0' | 'v1' | undefined {
   const [a, z] = b.edges[edge].range;
   const at = [0, 0.3, 0.7, 1].map((x) => useUV(f, r[0].use, a + (z - a) * x));
   const [ru, rv] = [domainU(f.surface), domainV(f.surface)];
-  const whole = (k: 0 | 1, range: readonly [number, number]) => Math.abs(Math.abs(at[0][k] - at[3][k]) - (range[1] - range[0])) < 1e-9 * (range[1] - range[0]);
-  const on = (k: 0 | 1, value: number, range: readonly [number, number]) => at.every((q) => Math.abs(q[k] - value) < 1e-9 * (range[1] - range[0]));
+  const whole = (k: 0 | 1, range: readonly [number, number]) =>
+    Math.abs(Math.abs(at[0][k] - at[3][k]) - (range[1] - range[0])) < 1e-9 * (range[1] - range[0]);
+  const on = (k: 0 | 1, value: number, range: readonly [number, number]) =>
+    at.every((q) => Math.abs(q[k] - value) < 1e-9 * (range[1] - range[0]));
   if (whole(1, rv)) return on(0, ru[0], ru) ? 'u0' : on(0, ru[1], ru) ? 'u1' : undefined;
   if (whole(0, ru)) return on(1, rv[0], rv) ? 'v0' : on(1, rv[1], rv) ? 'v1' : undefined;
   return undefined;

@@ -14,7 +14,14 @@ export default defineTool({
   icon: ['M4 18h.01M20 18h.01M12 6h.01', 'M4 18a8.500 8.500 0 0 1 16 0'],
   slots: {
     plane: planeSlot,
-    from: slot({ label: 'Leaves', accepts: ['chain'], min: 0, max: 1, hint: 'The curve or edge whose end it leaves along its tangent', when: { key: 'by', is: ['tangent'] } }),
+    from: slot({
+      label: 'Leaves',
+      accepts: ['chain'],
+      min: 0,
+      max: 1,
+      hint: 'The curve or edge whose end it leaves along its tangent',
+      when: { key: 'by', is: ['tangent'] },
+    }),
   },
   params: z.object({
     by: param.choice({
@@ -26,7 +33,12 @@ export default defineTool({
       ],
       default: 'three',
     }),
-    points: param.points({ label: 'Points', default: [], minPoints: 1, hint: 'Start, a point on it, end; or centre, start, end direction; or the end alone' }),
+    points: param.points({
+      label: 'Points',
+      default: [],
+      minPoints: 1,
+      hint: 'Start, a point on it, end; or centre, start, end direction; or the end alone',
+    }),
     end: param.choice({
       label: 'At its',
       options: [
@@ -73,7 +85,13 @@ export default defineTool({
       if (distance(at, pts[0]) < 1e-9) return failure('no-length', 'The arc would end where it starts: move its end', [at]);
       return curveResult(tangentArc(at, p.end === 'end' ? d : [-d[0], -d[1], -d[2]], pts[0]));
     }
-    if (pts.length < 3) return failure('too-few', p.by === 'three' ? 'Click three points: start, a point on the arc, end' : 'Click three points: centre, start, and the direction of the end');
+    if (pts.length < 3)
+      return failure(
+        'too-few',
+        p.by === 'three'
+          ? 'Click three points: start, a point on the arc, end'
+          : 'Click three points: centre, start, and the direction of the end',
+      );
     if (p.by === 'three') {
       const c = threePointArc(pts[0], pts[1], pts[2]);
       return c ? curveResult(c) : failure('in-line', 'The three points lie in one line: move the middle one aside', pts);

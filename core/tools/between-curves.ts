@@ -15,7 +15,15 @@ export default defineTool({
   slots: { curves: slot({ label: 'Between', accepts: ['chain'], min: 2, max: 2, ordered: true }) },
   params: z.object({
     count: param.integer({ label: 'Number', default: 1, min: 1, max: 200 }),
-    at: param.ratio({ label: 'At share', default: 0.5, min: -1, max: 2, step: 0.05, hint: 'For one curve: 0 the first, 1 the second; beyond them it goes on', when: { key: 'count', is: [1] } }),
+    at: param.ratio({
+      label: 'At share',
+      default: 0.5,
+      min: -1,
+      max: 2,
+      step: 0.05,
+      hint: 'For one curve: 0 the first, 1 the second; beyond them it goes on',
+      when: { key: 'count', is: [1] },
+    }),
     match: param.choice({
       label: 'Match by',
       options: [

@@ -12,7 +12,16 @@ export default defineTool({
   label: 'Bridge',
   hint: 'Joins two curve ends with G0 to G3 and a reach at each, or leaves two flat profiles along their normals with equal legs',
   icon: ['M3 18c2-4 3-6 5-7M21 18c-2-4-3-6-5-7', 'M8 11c3-4 5-4 8 0'],
-  slots: { ends: slot({ label: 'Between', accepts: ['chain'], min: 2, max: 2, ordered: true, hint: 'Two curves or edges; their nearest ends are joined' }) },
+  slots: {
+    ends: slot({
+      label: 'Between',
+      accepts: ['chain'],
+      min: 2,
+      max: 2,
+      ordered: true,
+      hint: 'Two curves or edges; their nearest ends are joined',
+    }),
+  },
   params: z.object({
     kind: param.choice({
       label: 'Joins',
@@ -57,7 +66,8 @@ export default defineTool({
     if (p.kind === 'normals') {
       const planes = [a, b].map((c) => planeOf([c]));
       const bad = planes.findIndex((f) => !f || f.deviation > 1e-3);
-      if (bad >= 0) return failure('not-flat', `Profile ${bad + 1} is not flat: it has no one normal`, [pointAt([a, b][bad], [a, b][bad].knots[0])]);
+      if (bad >= 0)
+        return failure('not-flat', `Profile ${bad + 1} is not flat: it has no one normal`, [pointAt([a, b][bad], [a, b][bad].knots[0])]);
       const [fa, fb] = planes as { frame: { origin: Vec3; z: Vec3 } }[];
       const toward = (f: { origin: Vec3; z: Vec3 }, other: Vec3, flip: boolean): Vec3 => {
         const s = (other[0] - f.origin[0]) * f.z[0] + (other[1] - f.origin[1]) * f.z[1] + (other[2] - f.origin[2]) * f.z[2];
@@ -70,14 +80,27 @@ export default defineTool({
       const tight = 1 / largestBend(c);
       return {
         ...r,
-        facts: [...(r.facts ?? []), { label: 'leg', value: `${formatNumber(distance(pointOf(c, 0), pointOf(c, 1)), 3)} mm` }, { label: 'tightest radius', value: `${formatNumber(tight, 2)} mm` }],
+        facts: [
+          ...(r.facts ?? []),
+          { label: 'leg', value: `${formatNumber(distance(pointOf(c, 0), pointOf(c, 1)), 3)} mm` },
+          { label: 'tightest radius', value: `${formatNumber(tight, 2)} mm` },
+        ],
       };
     }
     const ends = (['start', 'end'] as const).flatMap((ea) =>
-      (['start', 'end'] as const).map((eb) => ({ ea, eb, d: distance(ea === 'start' ? startPoint(a) : endPoint(a), eb === 'start' ? startPoint(b) : endPoint(b)) })),
+      (['start', 'end'] as const).map((eb) => ({
+        ea,
+        eb,
+        d: distance(ea === 'start' ? startPoint(a) : endPoint(a), eb === 'start' ? startPoint(b) : endPoint(b)),
+      })),
     );
-    const fit = ends.filter((e) => (p.endA === 'auto' || p.endA === e.ea) && (p.endB === 'auto' || p.endB === e.eb)).sort((x, y) => x.d - y.d)[0];
-    if (fit.d < 1e-9) return failure('touching', 'These ends touch already: there is nothing to bridge', [fit.ea === 'start' ? startPoint(a) : endPoint(a)]);
+    const fit = ends
+      .filter((e) => (p.endA === 'auto' || p.endA === e.ea) && (p.endB === 'auto' || p.endB === e.eb))
+      .sort((x, y) => x.d - y.d)[0];
+    if (fit.d < 1e-9)
+      return failure('touching', 'These ends touch already: there is nothing to bridge', [
+        fit.ea === 'start' ? startPoint(a) : endPoint(a),
+      ]);
     const [ja, jb] = [endJet(a, fit.ea), endJet(b, fit.eb)];
     const c = bridge(ja, jb, [Number(p.first) as Grade, Number(p.second) as Grade], [p.reachA, p.reachB]);
     const r = curveResult(c);

@@ -69,7 +69,9 @@ export default defineTool({
       diagnostics.push({
         severity: 'warning',
         code: 'checker',
-        message: check.badFaces.length ? `The independent checker objects to ${check.badFaces.length} faces` : 'The independent checker objects to an edge',
+        message: check.badFaces.length
+          ? `The independent checker objects to ${check.badFaces.length} faces`
+          : 'The independent checker objects to an edge',
         place: check.badFaces.map((f) => massProperties(solid.body, [f]).areaCentre),
       });
     const m = massProperties(solid.body);
@@ -82,8 +84,14 @@ export default defineTool({
         { label: 'caps added', value: String(caps) },
         ...(patches.length
           ? [
-              { label: 'patches added', value: `${patches.length}, ${patches.filter((x) => x.grades.every((g) => g > 0)).length} of them smooth all round` },
-              { label: 'patch seams', value: `gap ${formatNumber(Math.max(...patches.map((x) => x.gap)), 6)} mm, kink ${formatNumber(Math.max(...patches.map((x) => x.kink)), 4)}°` },
+              {
+                label: 'patches added',
+                value: `${patches.length}, ${patches.filter((x) => x.grades.every((g) => g > 0)).length} of them smooth all round`,
+              },
+              {
+                label: 'patch seams',
+                value: `gap ${formatNumber(Math.max(...patches.map((x) => x.gap)), 6)} mm, kink ${formatNumber(Math.max(...patches.map((x) => x.kink)), 4)}°`,
+              },
             ]
           : []),
         { label: 'turned over', value: String(solid.flipped) },

@@ -14,7 +14,13 @@ export default defineTool({
   slots: { plane: planeSlot },
   params: z.object({
     points: param.points({ label: 'Start, corner, end', default: [], minPoints: 3 }),
-    fullness: param.ratio({ label: 'Fullness', default: 0.5, min: 0.01, max: 0.99, hint: 'Below 0.5 part of an ellipse, 0.5 a parabola, above it a hyperbola' }),
+    fullness: param.ratio({
+      label: 'Fullness',
+      default: 0.5,
+      min: 0.01,
+      max: 0.99,
+      hint: 'Below 0.5 part of an ellipse, 0.5 a parabola, above it a hyperbola',
+    }),
   }),
   draws: { points: 'points', minimum: 3, maximum: 3 },
   examples: [
@@ -34,7 +40,8 @@ export default defineTool({
     if (!frame) return failure('not-flat', 'The plane picked is not flat');
     if (p.points.length < 3) return failure('too-few', 'Click three points: start, corner, end');
     const [a, corner, b] = onPlane(frame, p.points);
-    if (length(cross(sub(corner, a), sub(b, a))) < 1e-9 * distance(a, b) ** 2) return failure('in-line', 'Start, corner and end lie in one line: the conic would be straight', [a, corner, b]);
+    if (length(cross(sub(corner, a), sub(b, a))) < 1e-9 * distance(a, b) ** 2)
+      return failure('in-line', 'Start, corner and end lie in one line: the conic would be straight', [a, corner, b]);
     const kind = p.fullness < 0.4999 ? 'ellipse' : p.fullness > 0.5001 ? 'hyperbola' : 'parabola';
     const r = curveResult(conic(a, corner, b, p.fullness));
     return { ...r, facts: [...(r.facts ?? []), { label: 'kind', value: kind }] };

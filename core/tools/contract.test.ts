@@ -105,7 +105,9 @@ async function evaluate(tool: Tool, params: Record<string, unknown>, files = fal
 
 describe('the registry', () => {
   it('lists every tool file', () => {
-    const files = readdirSync(new URL('.', import.meta.url)).filter((f) => f.endsWith('.ts') && f !== 'index.ts' && !f.endsWith('.test.ts'));
+    const files = readdirSync(new URL('.', import.meta.url)).filter(
+      (f) => f.endsWith('.ts') && f !== 'index.ts' && !f.endsWith('.test.ts'),
+    );
     expect(TOOLS.size).toBe(files.length);
     const index = readFileSync(new URL('./index.ts', import.meta.url), 'utf8');
     for (const f of files) expect(index).toContain(`'./${f}'`);

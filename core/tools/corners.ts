@@ -13,7 +13,16 @@ export default defineTool({
   label: 'Corners',
   hint: 'Rounds or bevels corners of a flat chain, one, chosen ones or all; arcs are exact and touch both neighbours',
   icon: ['M4 4v10', 'M4 12c0 5 3 8 8 8h8', 'M4 20h.01'],
-  slots: { chain: slot({ label: 'Chain', accepts: ['chain'], min: 1, max: 50, consumes: true, hint: 'A curve with corners, or curves end to end' }) },
+  slots: {
+    chain: slot({
+      label: 'Chain',
+      accepts: ['chain'],
+      min: 1,
+      max: 50,
+      consumes: true,
+      hint: 'A curve with corners, or curves end to end',
+    }),
+  },
   params: z.object({
     kind: param.choice({
       label: 'Make',
@@ -31,10 +40,15 @@ export default defineTool({
     const list = inputs.chain.flatMap(inputCurves).flatMap(smoothPieces);
     if (!list.length) return failure('not-a-curve', 'Pick a curve or edges');
     for (let i = 0; i + 1 < list.length; i++)
-      if (distance(endPoint(list[i]), startPoint(list[i + 1])) > 1e-6) return failure('gap', `Curve ${i + 1} and the next do not meet: join them first`, [endPoint(list[i]), startPoint(list[i + 1])]);
+      if (distance(endPoint(list[i]), startPoint(list[i + 1])) > 1e-6)
+        return failure('gap', `Curve ${i + 1} and the next do not meet: join them first`, [endPoint(list[i]), startPoint(list[i + 1])]);
     const closed = list.length > 1 && distance(endPoint(list[list.length - 1]), startPoint(list[0])) < 1e-6;
     const corners = cornersOfChain(list, closed);
-    if (!corners.length) return { ...chainResult(list), diagnostics: [{ severity: 'note', code: 'no-corners', message: 'This chain has no corners: nothing is changed' }] };
+    if (!corners.length)
+      return {
+        ...chainResult(list),
+        diagnostics: [{ severity: 'note', code: 'no-corners', message: 'This chain has no corners: nothing is changed' }],
+      };
     const plane = planeOf(list);
     if (!plane || plane.deviation > 1e-4)
       return failure(

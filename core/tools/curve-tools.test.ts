@@ -18,7 +18,8 @@ const curvesOf = (r: Results, id: string, output = 'main'): readonly NurbsCurve[
     );
   return p.curves;
 };
-const all = (r: Results, id: string): NurbsCurve[] => Object.values(r.get(id)?.outputs ?? {}).flatMap((p) => (p.kind === 'curve' ? [...p.curves] : []));
+const all = (r: Results, id: string): NurbsCurve[] =>
+  Object.values(r.get(id)?.outputs ?? {}).flatMap((p) => (p.kind === 'curve' ? [...p.curves] : []));
 const total = (list: readonly NurbsCurve[]) => list.reduce((s, c) => s + arcLength(c), 0);
 const frameOf = (r: Results, id: string): Frame => {
   const p = r.get(id)?.outputs.main;
@@ -33,7 +34,11 @@ const worst = (list: readonly NurbsCurve[], f: (p: Vec3) => number) => {
   }
   return m;
 };
-const edge = (s: string, name: string, near?: [number, number, number]): Pick => ({ step: s, output: 'main', part: { kind: 'edge', name, near } });
+const edge = (s: string, name: string, near?: [number, number, number]): Pick => ({
+  step: s,
+  output: 'main',
+  part: { kind: 'edge', name, near },
+});
 const tube = [step('c', 'circle', { radius: 10 }), step('e', 'extrude', { distance: 40, cap: false }, { profile: ['c'] })];
 
 describe('drawing', () => {
@@ -184,7 +189,14 @@ describe('planes', () => {
 });
 
 it('a work plane saved before offsets applied to every kind opens as it was', async () => {
-  const old = step('p', 'work-plane', { method: 'points', a: [1, 2, 3], b: [2, 2, 3], c: [1, 3, 3], offset: [0, 0, 50], turns: [30, 0, 0] });
+  const old = step('p', 'work-plane', {
+    method: 'points',
+    a: [1, 2, 3],
+    b: [2, 2, 3],
+    c: [1, 3, 3],
+    offset: [0, 0, 50],
+    turns: [30, 0, 0],
+  });
   const was = frameOf(await run({ ...old, version: 1 }), 'p');
   expect(was.origin).toEqual([1, 2, 3]);
   expect(was.z[2]).toBeCloseTo(1, 12);
@@ -327,7 +339,11 @@ describe('changing curves', () => {
         degree: 2,
       }),
     ];
-    const r = await run(...base, step('m', 'match-curve', { grade: '2' }, { curve: ['s'], to: ['arc'] }), step('no', 'match-curve', { grade: '2' }, { curve: ['few'], to: ['arc'] }));
+    const r = await run(
+      ...base,
+      step('m', 'match-curve', { grade: '2' }, { curve: ['s'], to: ['arc'] }),
+      step('no', 'match-curve', { grade: '2' }, { curve: ['few'], to: ['arc'] }),
+    );
     expect(factOf(r, 'm', 'gap')).toBe('0 mm');
     expect(Number(factOf(r, 'm', 'kink')?.replace('°', ''))).toBeLessThan(0.01);
     expect(Number(factOf(r, 'm', 'curvature step')?.replace(' %', ''))).toBeLessThan(1);
@@ -335,7 +351,11 @@ describe('changing curves', () => {
     expect(r.get('no')?.diagnostics[0].message).toContain('Insert');
     const made = await run(...base, step('room', 'match-curve', { grade: '2', room: true }, { curve: ['few'], to: ['arc'] }));
     expect(Number(factOf(made, 'room', 'curvature step')?.replace(' %', ''))).toBeLessThan(1);
-    const plane = await run(base[1], step('p', 'work-plane', { base: 'yz' }), step('half', 'match-curve', { grade: '1', end: 'start' }, { curve: ['s'], to: ['p'] }));
+    const plane = await run(
+      base[1],
+      step('p', 'work-plane', { base: 'yz' }),
+      step('half', 'match-curve', { grade: '1', end: 'start' }, { curve: ['s'], to: ['p'] }),
+    );
     expect(pointAt(curvesOf(plane, 'half')[0], 0)[0]).toBeCloseTo(0, 12);
   });
   it('edited points stay flat in their plane, whatever is moved', async () => {
@@ -391,7 +411,8 @@ describe('changing curves', () => {
 });
 
 describe('from skins', () => {
-  const badge = (id: string, plane: string) => onPlane(plane, step(id, 'rectangle', { by: 'centre', points: [[0, 0]], width: 8, height: 5, radius: 1 }));
+  const badge = (id: string, plane: string) =>
+    onPlane(plane, step(id, 'rectangle', { by: 'centre', points: [[0, 0]], width: 8, height: 5, radius: 1 }));
   it('a badge drawn on a tangent plane, projected on the near side, splits the face', async () => {
     const r = await run(
       ...tube,
@@ -436,7 +457,11 @@ describe('from skins', () => {
     expect(worst(all(r, 'w'), (p) => Math.hypot(p[0], p[1]) - 10)).toBeLessThan(1e-5);
     const face = Object.values(r.get('ball')?.outputs ?? {})[0];
     if (face?.kind !== 'solid' && face?.kind !== 'skin') throw new Error(r.get('ball')?.diagnostics[0]?.message);
-    const refused = await run(...tube.slice(0, 1), ...ball, step('no', 'wrap-curve', {}, { curves: ['c'], face: [facePick('ball', face.body.faces[0].name)] }));
+    const refused = await run(
+      ...tube.slice(0, 1),
+      ...ball,
+      step('no', 'wrap-curve', {}, { curves: ['c'], face: [facePick('ball', face.body.faces[0].name)] }),
+    );
     expect(refused.get('no')?.diagnostics[0].message).toContain('not developable');
   });
   it('outline of a revolved part as a parting line; intersection with planes; edges and isoparms', async () => {
@@ -479,7 +504,8 @@ describe('from skins', () => {
           { face: [facePick('e', 'e:side')] },
         ),
       );
-    for (const radius of [10, 12.5]) expect(worst(curvesOf(await make(radius), 's'), (p) => Math.hypot(p[0], p[1]) - radius)).toBeLessThan(1e-5);
+    for (const radius of [10, 12.5])
+      expect(worst(curvesOf(await make(radius), 's'), (p) => Math.hypot(p[0], p[1]) - radius)).toBeLessThan(1e-5);
   });
 });
 

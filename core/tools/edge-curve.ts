@@ -38,7 +38,14 @@ export default defineTool({
       when: { key: 'what', is: ['isoparm'] },
     }),
     at: param.ratio({ label: 'At share', default: 0.5, min: 0, max: 1, step: 0.01, when: { key: 'what', is: ['isoparm'] } }),
-    count: param.integer({ label: 'Number', default: 1, min: 1, max: 100, hint: 'More than one: at equal steps over the whole face', when: { key: 'what', is: ['isoparm'] } }),
+    count: param.integer({
+      label: 'Number',
+      default: 1,
+      min: 1,
+      max: 100,
+      hint: 'More than one: at equal steps over the whole face',
+      when: { key: 'what', is: ['isoparm'] },
+    }),
   }),
   examples: [],
   evaluate(inputs, p) {

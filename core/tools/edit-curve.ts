@@ -1,9 +1,24 @@
 import { z } from 'zod';
 import { dot, formatNumber, sub, type Vec3 } from '../math/index.ts';
-import { domain, elevateCurve, insertCurveKnots, isClosed, joinCurves, lengthParameter, moveStart, type NurbsCurve, pointCount, removeCurveKnot, reverseCurve } from '../nurbs/index.ts';
+import {
+  domain,
+  elevateCurve,
+  insertCurveKnots,
+  isClosed,
+  joinCurves,
+  lengthParameter,
+  moveStart,
+  type NurbsCurve,
+  pointCount,
+  removeCurveKnot,
+  reverseCurve,
+} from '../nurbs/index.ts';
 import { curveResult, type Diagnostic, defineTool, failure, inputCurves, inputPlane, type Mark, param, slot } from '../recipe/index.ts';
 
-const shift = z.object({ point: z.number().int().min(0), to: z.union([z.literal('$point'), z.tuple([z.number(), z.number(), z.number()])]) });
+const shift = z.object({
+  point: z.number().int().min(0),
+  to: z.union([z.literal('$point'), z.tuple([z.number(), z.number(), z.number()])]),
+});
 
 export default defineTool({
   id: 'edit-curve',
@@ -15,15 +30,29 @@ export default defineTool({
   icon: ['M3 18c3-12 8-12 9-4s5 6 9-6', 'M7 5h.01M13 18h.01'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),
-    plane: slot({ label: 'Keep flat in', accepts: ['flat'], min: 0, max: 1, hint: 'A plane in which the points listed below stay, whatever else is moved' }),
+    plane: slot({
+      label: 'Keep flat in',
+      accepts: ['flat'],
+      min: 0,
+      max: 1,
+      hint: 'A plane in which the points listed below stay, whatever else is moved',
+    }),
   },
   params: z.object({
     raise: param.integer({ label: 'Raise degree by', default: 0, min: 0, max: 8 }),
-    insert: param.numbers({ label: 'Knots at shares', default: [], hint: 'Shares of the length where a knot is inserted; the shape stays' }),
+    insert: param.numbers({
+      label: 'Knots at shares',
+      default: [],
+      hint: 'Shares of the length where a knot is inserted; the shape stays',
+    }),
     remove: param.numbers({ label: 'Remove knots', default: [], hint: 'Numbers of inner knots, from 1; how far the curve moves is told' }),
     start: param.ratio({ label: 'Start at share', default: 0, min: 0, max: 1, hint: 'For closed curves' }),
     reverse: param.toggle({ label: 'Reversed', default: false }),
-    flat: param.numbers({ label: 'Points kept flat', default: [], hint: 'Numbers of control points, from 1; all when a plane is picked and nothing is listed' }),
+    flat: param.numbers({
+      label: 'Points kept flat',
+      default: [],
+      hint: 'Numbers of control points, from 1; all when a plane is picked and nothing is listed',
+    }),
     axis: param.choice({
       label: 'On axis value',
       options: [
@@ -62,18 +91,29 @@ export default defineTool({
       const [a, b] = domain(c);
       const inner = c.knots.filter((k) => k > a && k < b);
       const t = inner[Math.round(n) - 1];
-      if (t === undefined) return failure('no-knot', `There is no inner knot ${n}; there ${inner.length === 1 ? 'is' : 'are'} ${inner.length}`);
+      if (t === undefined)
+        return failure('no-knot', `There is no inner knot ${n}; there ${inner.length === 1 ? 'is' : 'are'} ${inner.length}`);
       const out = removeCurveKnot(c, t, 1e9);
       if (out) c = out;
     }
     const n = pointCount(c);
-    if (p.weights.length && p.weights.length !== n) diagnostics.push({ severity: 'warning', code: 'weight-count', message: `${p.weights.length} weights for ${n} points: they are left out` });
+    if (p.weights.length && p.weights.length !== n)
+      diagnostics.push({
+        severity: 'warning',
+        code: 'weight-count',
+        message: `${p.weights.length} weights for ${n} points: they are left out`,
+      });
     const control = new Float64Array(c.control);
     if (p.weights.length === n) {
       if (p.weights.some((w) => !(w > 0))) return failure('weight', 'Weights must be greater than zero');
-      for (let i = 0; i < n; i++) for (let x = 0; x < 4; x++) control[4 * i + x] = (control[4 * i + x] / c.control[4 * i + 3]) * p.weights[i];
+      for (let i = 0; i < n; i++)
+        for (let x = 0; x < 4; x++) control[4 * i + x] = (control[4 * i + x] / c.control[4 * i + 3]) * p.weights[i];
     }
-    const get = (i: number): Vec3 => [control[4 * i] / control[4 * i + 3], control[4 * i + 1] / control[4 * i + 3], control[4 * i + 2] / control[4 * i + 3]];
+    const get = (i: number): Vec3 => [
+      control[4 * i] / control[4 * i + 3],
+      control[4 * i + 1] / control[4 * i + 3],
+      control[4 * i + 2] / control[4 * i + 3],
+    ];
     const put = (i: number, q: Vec3) => {
       for (let x = 0; x < 3; x++) control[4 * i + x] = q[x] * control[4 * i + 3];
     };
@@ -82,7 +122,11 @@ export default defineTool({
     for (const s of p.shifts) {
       if (s.to === '$point') continue;
       if (s.point >= n) {
-        diagnostics.push({ severity: 'warning', code: 'gone', message: `Control point ${s.point + 1} was moved earlier but is no longer there` });
+        diagnostics.push({
+          severity: 'warning',
+          code: 'gone',
+          message: `Control point ${s.point + 1} was moved earlier but is no longer there`,
+        });
         continue;
       }
       put(s.point, s.to);
@@ -103,7 +147,11 @@ export default defineTool({
       if (p.axis !== 'none') q = q.map((x, k) => ('xyz'[k] === p.axis ? p.value : x)) as unknown as Vec3;
       put(i, q);
     }
-    const out: NurbsCurve = { ...c, control, rational: c.rational || (p.weights.length === n && p.weights.some((w) => w !== p.weights[0])) };
+    const out: NurbsCurve = {
+      ...c,
+      control,
+      rational: c.rational || (p.weights.length === n && p.weights.some((w) => w !== p.weights[0])),
+    };
     const marks: Mark[] = Array.from({ length: n - (closed ? 1 : 0) }, (_, i) => ({
       kind: 'grip',
       at: get(i),

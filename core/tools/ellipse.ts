@@ -25,6 +25,12 @@ export default defineTool({
     if (!frame) return failure('not-flat', 'The plane picked is not flat');
     if (p.centre.length < 1) return failure('too-few', 'Click the centre');
     const a = p.turn * DEG;
-    return curveResult(smoothArc({ ...frame, origin: toWorld(frame, p.centre[0]), x: rotateAbout(frame.x, frame.z, a), y: rotateAbout(frame.y, frame.z, a) }, p.radiusX, p.radiusY));
+    return curveResult(
+      smoothArc(
+        { ...frame, origin: toWorld(frame, p.centre[0]), x: rotateAbout(frame.x, frame.z, a), y: rotateAbout(frame.y, frame.z, a) },
+        p.radiusX,
+        p.radiusY,
+      ),
+    );
   },
 });

@@ -1,7 +1,19 @@
 import { z } from 'zod';
 import { carryOn, crossings, meetings } from '../curves/index.ts';
 import { boxSize, distance, formatNumber } from '../math/index.ts';
-import { arcLength, clipCurve, curveBox, domain, endPoint, extendCurve, growCurve, joinCurves, type NurbsCurve, reverseCurve, startPoint } from '../nurbs/index.ts';
+import {
+  arcLength,
+  clipCurve,
+  curveBox,
+  domain,
+  endPoint,
+  extendCurve,
+  growCurve,
+  joinCurves,
+  type NurbsCurve,
+  reverseCurve,
+  startPoint,
+} from '../nurbs/index.ts';
 import { chainResult, defineTool, failure, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
@@ -41,9 +53,12 @@ export default defineTool({
   evaluate(inputs, p) {
     const given = inputCurves(inputs.curve[0]);
     if (!given.length) return failure('not-a-curve', 'Pick a curve or an edge');
-    if (given.length === 1 && distance(startPoint(given[0]), endPoint(given[0])) < 1e-7) return failure('closed', 'A closed curve has no end to extend: cut it first', [startPoint(given[0])]);
+    if (given.length === 1 && distance(startPoint(given[0]), endPoint(given[0])) < 1e-7)
+      return failure('closed', 'A closed curve has no end to extend: cut it first', [startPoint(given[0])]);
     const target = inputs.upTo[0];
-    const reach = target ? 3 * Math.max(boxSize(curveBox(joinCurves(given))), ...inputCurves(target).map((c) => boxSize(curveBox(c)))) : p.by;
+    const reach = target
+      ? 3 * Math.max(boxSize(curveBox(joinCurves(given))), ...inputCurves(target).map((c) => boxSize(curveBox(c))))
+      : p.by;
     let chain: NurbsCurve[] = [...given];
     const notes: string[] = [];
     for (const end of p.end === 'both' ? (['start', 'end'] as const) : [p.end]) {
@@ -52,7 +67,11 @@ export default defineTool({
       const hits = (piece: NurbsCurve) => {
         const plane = inputPlane(target);
         const curves = inputCurves(target);
-        return curves.length ? curves.flatMap((x) => meetings(piece, x, 1e-6)).map((m) => m.t) : plane ? crossings(piece, plane).map((m) => m.t) : [];
+        return curves.length
+          ? curves.flatMap((x) => meetings(piece, x, 1e-6)).map((m) => m.t)
+          : plane
+            ? crossings(piece, plane).map((m) => m.t)
+            : [];
       };
       if (p.how === 'natural') {
         let longer: NurbsCurve | undefined;
@@ -71,7 +90,9 @@ export default defineTool({
         if (!longer)
           return failure(
             'no-reach',
-            target ? 'The curve, carried on with its own curvature, does not meet what it should reach: try "Straight"' : 'The weights of this curve do not let it go on so far: try "Straight"',
+            target
+              ? 'The curve, carried on with its own curvature, does not meet what it should reach: try "Straight"'
+              : 'The weights of this curve do not let it go on so far: try "Straight"',
             [end === 'end' ? endPoint(c) : startPoint(c)],
           );
         notes.push(`${formatNumber(arcLength(longer) - arcLength(c), 3)} mm`);
@@ -81,7 +102,11 @@ export default defineTool({
         if (target) {
           const found = hits(piece).filter((t) => t > domain(piece)[0] + 1e-12);
           if (!found.length)
-            return failure('no-reach', `The curve, carried on ${p.how === 'arc' ? 'as an arc' : 'straight'}, does not meet what it should reach`, [end === 'end' ? endPoint(c) : startPoint(c)]);
+            return failure(
+              'no-reach',
+              `The curve, carried on ${p.how === 'arc' ? 'as an arc' : 'straight'}, does not meet what it should reach`,
+              [end === 'end' ? endPoint(c) : startPoint(c)],
+            );
           piece = clipCurve(piece, domain(piece)[0], Math.min(...found));
         }
         notes.push(`${formatNumber(arcLength(piece), 3)} mm`);

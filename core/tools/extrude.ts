@@ -1,9 +1,35 @@
 import { z } from 'zod';
-import { type Body, BodyBuilder, bodyBox, chainCurves, flipBody, isWatertight, loopArea, makeSolid, orderChain, orientConsistently, regionsOf, smoothPieces } from '../brep/index.ts';
+import {
+  type Body,
+  BodyBuilder,
+  bodyBox,
+  chainCurves,
+  flipBody,
+  isWatertight,
+  loopArea,
+  makeSolid,
+  orderChain,
+  orientConsistently,
+  regionsOf,
+  smoothPieces,
+} from '../brep/index.ts';
 import { cutAndKeep, planeCutter } from '../joins/index.ts';
 import { angleBetween, DEG, dot, formatNumber, length, negate, scale, sub, translation, unit, type Vec3 } from '../math/index.ts';
 import { curveInFrame, domain, endPoint, type NurbsCurve, planeOf, pointAt, startPoint, transformCurve } from '../nurbs/index.ts';
-import { bodyPiece, type Diagnostic, defineTool, failure, type Input, inputBody, inputCurves, inputPlane, inputPoint, param, slot, type ToolContext } from '../recipe/index.ts';
+import {
+  bodyPiece,
+  type Diagnostic,
+  defineTool,
+  failure,
+  type Input,
+  inputBody,
+  inputCurves,
+  inputPlane,
+  inputPoint,
+  param,
+  slot,
+  type ToolContext,
+} from '../recipe/index.ts';
 import { outwardFlux, type Raised, raiseDrafted, raiseStraight } from '../skins/index.ts';
 
 export default defineTool({
@@ -16,7 +42,14 @@ export default defineTool({
   icon: ['M4 18c3-3 6 2 9-1', 'M4 18V9c3-3 6 2 9-1v9M17 16V7m0 0-2 2m2-2 2 2'],
   slots: {
     profile: slot({ label: 'Profile', accepts: ['chain'], min: 1, max: 100 }),
-    along: slot({ label: 'Along', accepts: ['chain', 'flat', 'point'], min: 0, max: 2, ordered: true, hint: 'A straight line, a plane (its normal) or two points; the profile plane when empty' }),
+    along: slot({
+      label: 'Along',
+      accepts: ['chain', 'flat', 'point'],
+      min: 0,
+      max: 2,
+      ordered: true,
+      hint: 'A straight line, a plane (its normal) or two points; the profile plane when empty',
+    }),
     upTo: slot({ label: 'Up to', accepts: ['body', 'flat'], min: 0, max: 1, when: { key: 'extent', is: ['to'] } }),
   },
   params: z.object({
@@ -32,16 +65,31 @@ export default defineTool({
     }),
     distance: param.length({ label: 'Distance', default: 20, when: { key: 'extent', is: ['one', 'both', 'symmetric'] } }),
     back: param.length({ label: 'Other side', default: 10, when: { key: 'extent', is: ['both'] } }),
-    draft: param.angle({ label: 'Draft', default: 0, min: -80, max: 80, hint: 'The material narrows away from the profile; below zero it widens. Corners are mitred' }),
+    draft: param.angle({
+      label: 'Draft',
+      default: 0,
+      min: -80,
+      max: 80,
+      hint: 'The material narrows away from the profile; below zero it widens. Corners are mitred',
+    }),
     cap: param.toggle({ label: 'Cap the ends', default: true }),
   }),
-  examples: [{ params: {} }, { params: { extent: 'symmetric', cap: false } }, { params: { extent: 'both', back: 5 } }, { params: { draft: 5, extent: 'symmetric' } }],
+  examples: [
+    { params: {} },
+    { params: { extent: 'symmetric', cap: false } },
+    { params: { extent: 'both', back: 5 } },
+    { params: { draft: 5, extent: 'symmetric' } },
+  ],
   evaluate(inputs, p, context) {
     const curves = inputs.profile.flatMap((i) => [...inputCurves(i)]);
     if (!curves.length) return failure('no-curves', 'Pick at least one curve');
     const plane = planeOf(curves);
     const direction = directionOf(inputs.along, plane && plane.deviation < 1e-5 ? plane.frame.z : undefined);
-    if (!direction) return failure('no-direction', 'The profile is not flat, so it has no direction of its own: pick a line, a plane or two points for "Along"');
+    if (!direction)
+      return failure(
+        'no-direction',
+        'The profile is not flat, so it has no direction of its own: pick a line, a plane or two points for "Along"',
+      );
     let d = direction;
     // the profile's own plane has no preferred side: up, else towards the positive axes
     if (!inputs.along.length && (Math.abs(d[2]) > 1e-9 ? d[2] < 0 : Math.abs(d[1]) > 1e-9 ? d[1] < 0 : d[0] < 0)) d = negate(d);
@@ -78,7 +126,8 @@ function raise(curves: readonly NurbsCurve[], d: Vec3, from: number, to: number,
   const notes: Diagnostic[] = [];
   const drafted = Math.abs(p.draft) > 1e-12;
   const flat = planeOf(curves);
-  if (drafted && (!flat || flat.deviation > 1e-5)) return { code: 'draft-not-flat', message: 'Draft needs a flat profile: this one is not flat' };
+  if (drafted && (!flat || flat.deviation > 1e-5))
+    return { code: 'draft-not-flat', message: 'Draft needs a flat profile: this one is not flat' };
   if (drafted && flat && Math.min(angleBetween(flat.frame.z, d), angleBetween(flat.frame.z, negate(d))) > 1e-6)
     return { code: 'draft-slant', message: 'Draft needs a direction square to the profile: clear "Along" or pick one that is' };
   const moved = drafted ? curves : curves.map((c) => transformCurve(c, translation(scale(d, from))));
@@ -111,15 +160,26 @@ function raise(curves: readonly NurbsCurve[], d: Vec3, from: number, to: number,
     }
     sides.push(list);
   }
-  if (p.cap && loops.length && !plane) notes.push({ severity: 'warning', code: 'cap', message: 'The profile is not flat, so the ends stay open' });
+  if (p.cap && loops.length && !plane)
+    notes.push({ severity: 'warning', code: 'cap', message: 'The profile is not flat, so the ends stay open' });
   else if (p.cap && plane) {
-    const ends: { name: string; edges: (k: number) => readonly number[]; shift: Vec3 }[] = [{ name: 'cap-end', edges: (k) => sides[0][k].high, shift: scale(d, heights[0]) }];
-    ends.unshift(sides.length > 1 ? { name: 'cap-start', edges: (k) => sides[1][k].high, shift: scale(d, heights[1]) } : { name: 'cap-start', edges: (k) => sides[0][k].low, shift: [0, 0, 0] });
+    const ends: { name: string; edges: (k: number) => readonly number[]; shift: Vec3 }[] = [
+      { name: 'cap-end', edges: (k) => sides[0][k].high, shift: scale(d, heights[0]) },
+    ];
+    ends.unshift(
+      sides.length > 1
+        ? { name: 'cap-start', edges: (k) => sides[1][k].high, shift: scale(d, heights[1]) }
+        : { name: 'cap-start', edges: (k) => sides[0][k].low, shift: [0, 0, 0] },
+    );
     for (const end of ends)
       regions.forEach((r, m) => {
         const edges = [r.outer, ...r.holes].map((l) => runningOrder(builder, end.edges(loops.indexOf(l))));
         const o = plane.frame.origin;
-        builder.flatFace({ ...plane.frame, origin: [o[0] + end.shift[0], o[1] + end.shift[1], o[2] + end.shift[2]] }, edges, `${id}:${end.name}${m ? `.${m}` : ''}`);
+        builder.flatFace(
+          { ...plane.frame, origin: [o[0] + end.shift[0], o[1] + end.shift[1], o[2] + end.shift[2]] },
+          edges,
+          `${id}:${end.name}${m ? `.${m}` : ''}`,
+        );
       });
   }
   let body = sides.length > 1 ? orientConsistently(builder.body()).body : builder.body();
@@ -159,9 +219,17 @@ async function upTo(object: Input | undefined, curves: readonly NurbsCurve[], d:
       r.place,
     );
   const raw = bodyBox(r.kept);
-  return finish(r.kept, [...raised.notes, { severity: 'note', code: 'reach', message: `Reaches up to ${formatNumber(Math.max(...corners(raw).map((c) => dot(sub(c, start), d))), 3)} mm` }]);
+  return finish(r.kept, [
+    ...raised.notes,
+    {
+      severity: 'note',
+      code: 'reach',
+      message: `Reaches up to ${formatNumber(Math.max(...corners(raw).map((c) => dot(sub(c, start), d))), 3)} mm`,
+    },
+  ]);
 }
-const corners = (b: ReturnType<typeof bodyBox>): Vec3[] => [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [i & 1 ? b.max[0] : b.min[0], i & 2 ? b.max[1] : b.min[1], i & 4 ? b.max[2] : b.min[2]]);
+const corners = (b: ReturnType<typeof bodyBox>): Vec3[] =>
+  [0, 1, 2, 3, 4, 5, 6, 7].map((i) => [i & 1 ? b.max[0] : b.min[0], i & 2 ? b.max[1] : b.min[1], i & 4 ? b.max[2] : b.min[2]]);
 const mid = (c: NurbsCurve) => (domain(c)[0] + domain(c)[1]) / 2;
 
 /** Positive when the loop runs anticlockwise seen against `up`. */

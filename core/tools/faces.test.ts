@@ -20,7 +20,12 @@ describe('untrim', () => {
     const r = await run(
       ...sheet,
       step('all', 'untrim', { what: 'holes' }, { faces: ['t'] }),
-      step('one', 'untrim', { what: 'holes' }, { faces: ['t'], holes: [{ step: 't', output: 'main', part: { kind: 'edge', name: 't.cut(s:region)', near: [12, 15, 0] } }] }),
+      step(
+        'one',
+        'untrim',
+        { what: 'holes' },
+        { faces: ['t'], holes: [{ step: 't', output: 'main', part: { kind: 'edge', name: 't.cut(s:region)', near: [12, 15, 0] } }] },
+      ),
       step('again', 'untrim', { what: 'holes' }, { faces: ['all'] }),
     );
     expect(area(bodyOf(r, 't'))).toBeCloseTo(1600 - 45 * Math.PI, 4);
@@ -105,7 +110,12 @@ describe('knit with merging', () => {
       }),
       step(id, 'flat-skin', {}, { loops: [`${id}l`] }),
     ];
-    const r = await run(...half('p', 0, 10), ...half('q', 10, 25), step('k', 'knit', { merge: true }, { skins: ['p', 'q'] }), step('plain', 'knit', {}, { skins: ['p', 'q'] }));
+    const r = await run(
+      ...half('p', 0, 10),
+      ...half('q', 10, 25),
+      step('k', 'knit', { merge: true }, { skins: ['p', 'q'] }),
+      step('plain', 'knit', {}, { skins: ['p', 'q'] }),
+    );
     expect(bodyOf(r, 'k').faces.length).toBe(1);
     expect(bodyOf(r, 'plain').faces.length).toBe(2);
     expect(area(bodyOf(r, 'k'))).toBeCloseTo(250, 9);
@@ -191,7 +201,8 @@ describe('close with patches', () => {
     if (!patch) throw new Error('no patch');
     // tangent sides and least change of curvature give the ball back
     let off = 0;
-    for (let i = -3; i <= 3; i++) for (let j = -3; j <= 3; j++) off = Math.max(off, Math.abs(distance(surfacePoint(patch.surface, i * 2, j * 2), [0, 0, 0]) - 50));
+    for (let i = -3; i <= 3; i++)
+      for (let j = -3; j <= 3; j++) off = Math.max(off, Math.abs(distance(surfacePoint(patch.surface, i * 2, j * 2), [0, 0, 0]) - 50));
     expect(off).toBeLessThan(0.01);
     expect(codeOf(r, 'whole')).toBe('nothing-left');
   });

@@ -64,13 +64,17 @@ export default defineTool({
     if (/\.(svg|dxf)$/i.test(file.name)) return curvesOf(file, p, inputs.plane);
     if (/\.(iges|igs)$/i.test(file.name)) return igesOf(file, p, context);
     const isStep = /\.(step|stp)$/i.test(file.name) || /ISO-10303/.test(new TextDecoder('latin1').decode(file.data.subarray(0, 256)));
-    return isStep && !isScanFile(file.name) ? stepOf(file, p, context) : scanOf(isScanFile(file.name) ? file : { ...file, name: `${file.name}.stl` }, asset.name, p);
+    return isStep && !isScanFile(file.name)
+      ? stepOf(file, p, context)
+      : scanOf(isScanFile(file.name) ? file : { ...file, name: `${file.name}.stl` }, asset.name, p);
   },
 });
 
 const warnings = (notes: readonly string[]): Diagnostic[] => notes.map((message) => ({ severity: 'warning', code: 'import', message }));
-const named = (pieces: readonly Piece[]): Record<string, Piece> => Object.fromEntries(pieces.slice(0, MOST_PIECES).map((piece, i) => [i === 0 ? 'main' : `part${i + 1}`, piece]));
-const tooMany = (count: number, what: string): string[] => (count > MOST_PIECES ? [`${count - MOST_PIECES} of ${count} ${what} were left out: import a smaller part`] : []);
+const named = (pieces: readonly Piece[]): Record<string, Piece> =>
+  Object.fromEntries(pieces.slice(0, MOST_PIECES).map((piece, i) => [i === 0 ? 'main' : `part${i + 1}`, piece]));
+const tooMany = (count: number, what: string): string[] =>
+  count > MOST_PIECES ? [`${count - MOST_PIECES} of ${count} ${what} were left out: import a smaller part`] : [];
 
 function curvesOf(file: File, p: Params, plane: readonly Input[]): ToolResult {
   const frame = drawingFrame(plane);
@@ -81,7 +85,11 @@ function curvesOf(file: File, p: Params, plane: readonly Input[]): ToolResult {
   return {
     outputs: named(r.chains.map((c): Piece => ({ kind: 'curve', curves: c.curves.map((k) => transformCurve(k, place)), label: c.label }))),
     diagnostics: warnings([...r.notes, ...tooMany(r.chains.length, 'chains')]),
-    facts: [{ label: 'chains', value: String(r.chains.length) }, { label: 'file unit', value: r.unit }, ...curveFacts(r.chains.flatMap((c) => c.curves)).slice(1, 4)],
+    facts: [
+      { label: 'chains', value: String(r.chains.length) },
+      { label: 'file unit', value: r.unit },
+      ...curveFacts(r.chains.flatMap((c) => c.curves)).slice(1, 4),
+    ],
   };
 }
 
@@ -135,7 +143,9 @@ async function scanOf(file: File, shownName: string, p: Params): Promise<ToolRes
       { label: 'corners', value: String(total((m) => m.corners)) },
       { label: 'file unit', value: r.unit?.name ?? `${p.unit} (not in the file)` },
       { label: 'islands', value: String(total((m) => m.islands)) },
-      closed ? { label: 'volume', value: `${formatNumber(Math.abs(volume), 2)} mm³` } : { label: 'open edges', value: String(total((m) => m.open)) },
+      closed
+        ? { label: 'volume', value: `${formatNumber(Math.abs(volume), 2)} mm³` }
+        : { label: 'open edges', value: String(total((m) => m.open)) },
     ],
   };
 }
@@ -144,7 +154,9 @@ async function stepOf(file: File, p: Params, context: ToolContext): Promise<Tool
   const r = await readStep(file.data, context.kernel, file.stem, { signal: context.signal, limit: context.limit });
   if (!r.ok) return failure('bad-file', `${file.name}: ${r.message}`);
   return {
-    outputs: named(r.parts.map((part) => bodyPiece(p.scale === 1 ? part.body : transformBody(part.body, scaling([0, 0, 0], p.scale)), part.name))),
+    outputs: named(
+      r.parts.map((part) => bodyPiece(p.scale === 1 ? part.body : transformBody(part.body, scaling([0, 0, 0], p.scale)), part.name)),
+    ),
     diagnostics: warnings([...r.report.notes, ...tooMany(r.parts.length, 'parts')]),
     facts: [
       { label: 'parts', value: String(r.report.parts) },

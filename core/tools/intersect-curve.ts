@@ -16,7 +16,13 @@ export default defineTool({
     with: slot({ label: 'With', accepts: ['body', 'flat'], min: 1, max: 50 }),
   },
   params: z.object({
-    count: param.integer({ label: 'Planes', default: 1, min: 1, max: 500, hint: 'For planes: so many, each a step further along its normal' }),
+    count: param.integer({
+      label: 'Planes',
+      default: 1,
+      min: 1,
+      max: 500,
+      hint: 'For planes: so many, each a step further along its normal',
+    }),
     spacing: param.length({ label: 'Step', default: 10, min: 1e-6 }),
     tolerance: param.length({ label: 'Within', default: 0.000002, min: 1e-8, max: 1 }),
   }),
@@ -32,13 +38,23 @@ export default defineTool({
       const list: OnSkin[] = [];
       if (plane && !other) list.push(...sectionArray(body, plane, p.count, p.spacing, p.tolerance).map((x) => x.section));
       else if (other) list.push(intersection(body, other, p.tolerance));
-      if (!list.some((r) => r.chains.length)) misses.push(plane?.origin ?? (other as { vertices: readonly { point: Vec3 }[] } | undefined)?.vertices[0]?.point ?? [0, 0, 0]);
+      if (!list.some((r) => r.chains.length))
+        misses.push(plane?.origin ?? (other as { vertices: readonly { point: Vec3 }[] } | undefined)?.vertices[0]?.point ?? [0, 0, 0]);
       found.push(...list);
     }
     const chains = found.flatMap((r) => r.chains.map((c) => c.curves));
     if (!chains.length) return failure('no-meeting', 'They do not meet', misses);
     return chainsResult(chains, {
-      diagnostics: misses.length ? [{ severity: 'warning', code: 'misses', message: `${misses.length} of ${inputs.with.length} do not meet the skin`, place: misses }] : [],
+      diagnostics: misses.length
+        ? [
+            {
+              severity: 'warning',
+              code: 'misses',
+              message: `${misses.length} of ${inputs.with.length} do not meet the skin`,
+              place: misses,
+            },
+          ]
+        : [],
       facts: [
         { label: 'on the skin within', value: `${formatNumber(Math.max(...found.map((r) => r.deviation)), 8)} mm` },
         { label: 'control points', value: String(found.reduce((n, r) => n + r.points, 0)) },

@@ -16,7 +16,11 @@ export default defineTool({
   params: z.object({
     tolerance: param.length({ label: 'Close gaps to', default: 0.01, min: 0, max: 5 }),
     kink: param.angle({ label: 'Tell kinks over', default: 0.1, min: 0, max: 180 }),
-    one: param.toggle({ label: 'Make one curve', default: false, hint: 'One spline with full knots at the joints; otherwise a chain whose parts keep their form' }),
+    one: param.toggle({
+      label: 'Make one curve',
+      default: false,
+      hint: 'One spline with full knots at the joints; otherwise a chain whose parts keep their form',
+    }),
   }),
   examples: [{ params: {} }],
   evaluate(inputs, p) {
@@ -27,10 +31,26 @@ export default defineTool({
     const marks: Mark[] = [];
     r.joints.forEach((j, i) => {
       if (j.gap > p.tolerance && j.gap > 1e-9)
-        diagnostics.push({ severity: 'warning', code: 'gap', message: `Joint ${i + 1} stays open by ${formatNumber(j.gap, 5)} mm: raise "Close gaps to", or mend the curves`, place: [j.at] });
-      else if (j.mended && j.gap > 1e-9) diagnostics.push({ severity: 'note', code: 'gap-closed', message: `Joint ${i + 1}: a gap of ${formatNumber(j.gap, 6)} mm was closed`, place: [j.at] });
+        diagnostics.push({
+          severity: 'warning',
+          code: 'gap',
+          message: `Joint ${i + 1} stays open by ${formatNumber(j.gap, 5)} mm: raise "Close gaps to", or mend the curves`,
+          place: [j.at],
+        });
+      else if (j.mended && j.gap > 1e-9)
+        diagnostics.push({
+          severity: 'note',
+          code: 'gap-closed',
+          message: `Joint ${i + 1}: a gap of ${formatNumber(j.gap, 6)} mm was closed`,
+          place: [j.at],
+        });
       if (j.kink > p.kink * DEG) {
-        diagnostics.push({ severity: 'note', code: 'kink', message: `Joint ${i + 1} has a kink of ${formatNumber(j.kink / DEG, 3)}°`, place: [j.at] });
+        diagnostics.push({
+          severity: 'note',
+          code: 'kink',
+          message: `Joint ${i + 1} has a kink of ${formatNumber(j.kink / DEG, 3)}°`,
+          place: [j.at],
+        });
         marks.push({ kind: 'number', at: j.at, label: `${formatNumber(j.kink / DEG, 1)}°` });
       }
     });

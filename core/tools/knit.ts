@@ -16,7 +16,11 @@ export default defineTool({
   slots: { skins: slot({ label: 'Skins', accepts: ['body'], min: 1, max: 500, consumes: true }) },
   params: z.object({
     tolerance: param.length({ label: 'Within', default: 0.005, min: 1e-7, max: 10 }),
-    merge: param.toggle({ label: 'Merge faces of one surface', default: false, hint: 'Neighbouring faces that lie on one plane or on one and the same surface become one face' }),
+    merge: param.toggle({
+      label: 'Merge faces of one surface',
+      default: false,
+      hint: 'Neighbouring faces that lie on one plane or on one and the same surface become one face',
+    }),
     turned: param.toggle({ label: 'Turn outside in', default: false }),
   }),
   examples: [{ params: {} }],
@@ -34,10 +38,18 @@ export default defineTool({
     const rims = measureRims(body);
     const worst = seams.reduce((m, s) => Math.max(m, s.gap), 0);
     const steps = [1e-4, 1e-3, 1e-2, 1e-1];
-    const histogram = steps.map((t, i) => `${seams.filter((s) => s.gap <= t && (i === 0 || s.gap > steps[i - 1])).length} ≤ ${t}`).join(' · ');
+    const histogram = steps
+      .map((t, i) => `${seams.filter((s) => s.gap <= t && (i === 0 || s.gap > steps[i - 1])).length} ≤ ${t}`)
+      .join(' · ');
     const diagnostics: Diagnostic[] = [];
-    if (!oriented.ok) diagnostics.push({ severity: 'warning', code: 'one-sided', message: 'The knitted skin is one-sided: faces cannot all agree on an outside' });
-    if (r.multiple || topologyOf(body).crowded.length) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet at an edge: remove the extra one' });
+    if (!oriented.ok)
+      diagnostics.push({
+        severity: 'warning',
+        code: 'one-sided',
+        message: 'The knitted skin is one-sided: faces cannot all agree on an outside',
+      });
+    if (r.multiple || topologyOf(body).crowded.length)
+      diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet at an edge: remove the extra one' });
     if (rims.length)
       diagnostics.push({
         severity: 'note',

@@ -12,7 +12,16 @@ export default defineTool({
   label: 'Loft',
   hint: 'Stretches a skin through two or more sections, in the order they stand in the list',
   icon: ['M5 19c3 1.500 11 1.500 14 0M7 5c2 1 8 1 10 0', 'M5 19C3 13 6 9 7 5M19 19c2-6-1-10-2-14M12 20V6'],
-  slots: { sections: slot({ label: 'Sections', accepts: ['chain', 'point'], min: 2, max: 200, ordered: true, hint: 'Curves or edges, open ones or closed ones; points only at the ends' }) },
+  slots: {
+    sections: slot({
+      label: 'Sections',
+      accepts: ['chain', 'point'],
+      min: 2,
+      max: 200,
+      ordered: true,
+      hint: 'Curves or edges, open ones or closed ones; points only at the ends',
+    }),
+  },
   params: z.object({
     degree: param.integer({ label: 'Degree across', default: 3, min: 1, max: 7 }),
     fit: param.choice({
@@ -34,11 +43,22 @@ export default defineTool({
       default: 'auto',
       hint: 'Sections with equal points are used exactly; others meet by share of length',
     }),
-    tolerance: param.length({ label: 'Fit within', default: 0.000001, min: 1e-9, max: 1, hint: 'A larger value gives fewer control points' }),
+    tolerance: param.length({
+      label: 'Fit within',
+      default: 0.000001,
+      min: 1e-9,
+      max: 1,
+      hint: 'A larger value gives fewer control points',
+    }),
     ring: param.toggle({ label: 'Closed ring', default: false }),
     cap: param.toggle({ label: 'Cap flat ends', default: false }),
     perInterval: param.toggle({ label: 'One face per interval', default: false }),
-    adjust: param.hidden(z.array(z.object({ section: z.number().int(), start: z.number().min(0).max(1).optional(), flip: z.boolean().optional() })).default([]), 'Starts and directions set by hand'),
+    adjust: param.hidden(
+      z
+        .array(z.object({ section: z.number().int(), start: z.number().min(0).max(1).optional(), flip: z.boolean().optional() }))
+        .default([]),
+      'Starts and directions set by hand',
+    ),
     pins: param.hidden(z.array(z.array(z.number().min(0).max(1))).default([]), 'Matched points'),
   }),
   examples: [{ params: {} }, { params: { degree: 1, cap: true } }],
@@ -84,13 +104,25 @@ export default defineTool({
       rails.forEach((r, k) => {
         // points listed in the direction of the lined-up section, so that the share is its own
         const along = Array.from({ length: 65 }, (_, i) => pointOn(r.points, toOwn(k, i / 64)));
-        marks.push({ kind: 'slide', points: along, closed: false, at: pin[k], param: 'pins', template: p.pins.map((q, m) => (m === n ? q.map((x, j) => (j === k ? '$share' : x)) : q)) });
+        marks.push({
+          kind: 'slide',
+          points: along,
+          closed: false,
+          at: pin[k],
+          param: 'pins',
+          template: p.pins.map((q, m) => (m === n ? q.map((x, j) => (j === k ? '$share' : x)) : q)),
+        });
       });
     });
     const pins = [0, ...p.pins.filter((q) => q.length === rails.length).map((q) => q[0]), 1].sort((x, y) => x - y);
     const widest = pins.slice(1).reduce((best, x, i) => (x - pins[i] > pins[best + 1] - pins[best] ? i : best), 0);
     const middle = (pins[widest] + pins[widest + 1]) / 2;
-    const actions: StepAction[] = [{ label: 'Add matched points', params: { pins: [...p.pins, rails.map(() => middle)], match: p.match === 'points' ? 'auto' : p.match } }];
+    const actions: StepAction[] = [
+      {
+        label: 'Add matched points',
+        params: { pins: [...p.pins, rails.map(() => middle)], match: p.match === 'points' ? 'auto' : p.match },
+      },
+    ];
     if (p.pins.length) actions.push({ label: 'Remove the last matched points', params: { pins: p.pins.slice(0, -1) } });
     if (p.adjust.length) actions.push({ label: 'Line up by itself again', params: { adjust: [] } });
     const solid = p.cap && isWatertight(body) ? makeSolid(body) : undefined;

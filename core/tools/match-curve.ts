@@ -1,7 +1,17 @@
 import { z } from 'zod';
 import { acrossPlane, arcLengthJet, type EndJet, endJet, equalLegs, type Grade, largestBend, matchEnd, turned } from '../curves/index.ts';
 import { angleBetween, DEG, distance, formatNumber, length } from '../math/index.ts';
-import { closestOnCurve, domain, elevateCurve, endPoint, insertCurveKnots, joinCurves, knotRuns, type NurbsCurve, startPoint } from '../nurbs/index.ts';
+import {
+  closestOnCurve,
+  domain,
+  elevateCurve,
+  endPoint,
+  insertCurveKnots,
+  joinCurves,
+  knotRuns,
+  type NurbsCurve,
+  startPoint,
+} from '../nurbs/index.ts';
 import { curveResult, defineTool, failure, inputCurves, inputPlane, param, slot } from '../recipe/index.ts';
 
 export default defineTool({
@@ -14,7 +24,13 @@ export default defineTool({
   icon: ['M3 18c3-8 6-9 9-9', 'M12 9c3 0 6 1 9 6'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),
-    to: slot({ label: 'Meets', accepts: ['chain', 'flat'], min: 1, max: 1, hint: 'A curve or edge (its nearest end), or the plane across which it is mirrored' }),
+    to: slot({
+      label: 'Meets',
+      accepts: ['chain', 'flat'],
+      min: 1,
+      max: 1,
+      hint: 'A curve or edge (its nearest end), or the plane across which it is mirrored',
+    }),
   },
   params: z.object({
     end: param.choice({
@@ -36,7 +52,11 @@ export default defineTool({
       default: 'end',
       hint: 'Nearest place: the curve branches off where the other is nearest, along it',
     }),
-    room: param.toggle({ label: 'Insert what is missing', default: false, hint: 'Raises the degree and inserts knots when the points at hand do not suffice' }),
+    room: param.toggle({
+      label: 'Insert what is missing',
+      default: false,
+      hint: 'Raises the degree and inserts knots when the points at hand do not suffice',
+    }),
     equal: param.toggle({ label: 'Equal legs', default: false, hint: 'For degree 2 with three points: arc-like, may turn through flat' }),
   }),
   examples: [],
@@ -50,7 +70,8 @@ export default defineTool({
     let end = p.end;
     let jet: EndJet;
     if (plane) {
-      const off = (q: readonly number[]) => Math.abs((q[0] - plane.origin[0]) * plane.z[0] + (q[1] - plane.origin[1]) * plane.z[1] + (q[2] - plane.origin[2]) * plane.z[2]);
+      const off = (q: readonly number[]) =>
+        Math.abs((q[0] - plane.origin[0]) * plane.z[0] + (q[1] - plane.origin[1]) * plane.z[1] + (q[2] - plane.origin[2]) * plane.z[2]);
       if (end === 'auto') end = off(startPoint(c)) <= off(endPoint(c)) ? 'start' : 'end';
       const own = arcLengthJet(c, domain(c)[end === 'start' ? 0 : 1]);
       jet = acrossPlane(end === 'start' ? own : turned(own), plane);
@@ -59,7 +80,10 @@ export default defineTool({
       if (!others.length) return failure('nothing', 'Pick a curve, an edge or a plane to meet');
       const gaps = (['start', 'end'] as const).map((e) => {
         const q = e === 'start' ? startPoint(c) : endPoint(c);
-        return { e, d: p.place === 'foot' ? closestOnCurve(o, q).distance : Math.min(distance(q, startPoint(o)), distance(q, endPoint(o))) };
+        return {
+          e,
+          d: p.place === 'foot' ? closestOnCurve(o, q).distance : Math.min(distance(q, startPoint(o)), distance(q, endPoint(o))),
+        };
       });
       if (end === 'auto') end = gaps[0].d <= gaps[1].d ? 'start' : 'end';
       const mine = end === 'start' ? startPoint(c) : endPoint(c);
@@ -86,7 +110,10 @@ export default defineTool({
       facts: [
         { label: 'gap', value: `${formatNumber(distance(own.point, jet.point), 9)} mm` },
         { label: 'kink', value: `${formatNumber(angleBetween(turned(own).tangent, jet.tangent) / DEG, 6)}°` },
-        { label: 'curvature step', value: `${formatNumber(k[0] + k[1] > 0 ? (200 * distance(own.curvature, jet.curvature)) / (k[0] + k[1]) : 0, 4)} %` },
+        {
+          label: 'curvature step',
+          value: `${formatNumber(k[0] + k[1] > 0 ? (200 * distance(own.curvature, jet.curvature)) / (k[0] + k[1]) : 0, 4)} %`,
+        },
         { label: 'points moved', value: `${grade + 1}, by up to ${formatNumber(r.moved, 3)} mm` },
         { label: 'sharpest bend', value: `${formatNumber(1 / before, 2)} → ${formatNumber(1 / r.bend, 2)} mm` },
         ...(inserted ? [{ label: 'knots inserted', value: String(inserted) }] : []),

@@ -16,7 +16,12 @@ export default defineTool({
   },
   params: z.object({
     by: param.vector({ label: 'By', default: [0, 0, 0], quantity: 'length' }),
-    turns: param.vector({ label: 'Turned', default: [0, 0, 0], quantity: 'angle', hint: 'Degrees about x, y, z of the plane, through the centre below' }),
+    turns: param.vector({
+      label: 'Turned',
+      default: [0, 0, 0],
+      quantity: 'angle',
+      hint: 'Degrees about x, y, z of the plane, through the centre below',
+    }),
     centre: param.vector({ label: 'Centre', default: [0, 0, 0], quantity: 'length' }),
     scale: param.ratio({ label: 'Scale', default: 1, min: 1e-6, max: 1e6 }),
     copy: param.toggle({ label: 'Keep the original', default: false }),

@@ -15,8 +15,20 @@ export default defineTool({
   icon: ['M4 17c4-8 12-8 16 0', 'M8 19c2-5 6-5 8 0'],
   slots: {
     chain: slot({ label: 'Chain', accepts: ['chain'], min: 1, max: 50 }),
-    face: slot({ label: 'On face', accepts: ['face'], min: 0, max: 1, hint: 'For a chain lying on a curved face: the distance is measured on it, corners are round' }),
-    plane: slot({ label: 'In plane', accepts: ['flat'], min: 0, max: 1, hint: 'Needed for a straight line; otherwise the plane of the chain' }),
+    face: slot({
+      label: 'On face',
+      accepts: ['face'],
+      min: 0,
+      max: 1,
+      hint: 'For a chain lying on a curved face: the distance is measured on it, corners are round',
+    }),
+    plane: slot({
+      label: 'In plane',
+      accepts: ['flat'],
+      min: 0,
+      max: 1,
+      hint: 'Needed for a straight line; otherwise the plane of the chain',
+    }),
   },
   params: z.object({
     distance: param.length({ label: 'Distance', default: 2, hint: 'Below zero: to the other side' }),
@@ -38,7 +50,8 @@ export default defineTool({
     if (!list.length) return failure('not-a-curve', 'Pick a curve or edges');
     if (Math.abs(p.distance) < 1e-9) return failure('no-distance', 'The distance is zero: the offset would be the curve itself');
     for (let i = 0; i + 1 < list.length; i++)
-      if (distance(endPoint(list[i]), startPoint(list[i + 1])) > 1e-6) return failure('gap', `Curve ${i + 1} and the next do not meet: join them first`, [endPoint(list[i]), startPoint(list[i + 1])]);
+      if (distance(endPoint(list[i]), startPoint(list[i + 1])) > 1e-6)
+        return failure('gap', `Curve ${i + 1} and the next do not meet: join them first`, [endPoint(list[i]), startPoint(list[i + 1])]);
     const on = inputs.face[0];
     const skin = on && inputBody(on);
     if (skin && on.face !== undefined) {
@@ -49,11 +62,22 @@ export default defineTool({
         results.push(r);
       }
       const chains = results.flatMap((r) => r.chains);
-      if (!chains.length) return failure('vanished', `Nothing of the offset at ${formatNumber(p.distance)} mm lies on the face: use a smaller distance or the other side`, [startPoint(list[0])]);
+      if (!chains.length)
+        return failure(
+          'vanished',
+          `Nothing of the offset at ${formatNumber(p.distance)} mm lies on the face: use a smaller distance or the other side`,
+          [startPoint(list[0])],
+        );
       const removed = results.reduce((n, r) => n + r.removed, 0);
       const diagnostics: Diagnostic[] = [];
-      if (removed) diagnostics.push({ severity: 'note', code: 'crossings', message: `${removed} ${removed === 1 ? 'piece' : 'pieces'} that crossed or came too near were cut away` });
-      if (results.some((r) => r.cut)) diagnostics.push({ severity: 'note', code: 'border', message: 'The offset runs over the border of the face: it ends there' });
+      if (removed)
+        diagnostics.push({
+          severity: 'note',
+          code: 'crossings',
+          message: `${removed} ${removed === 1 ? 'piece' : 'pieces'} that crossed or came too near were cut away`,
+        });
+      if (results.some((r) => r.cut))
+        diagnostics.push({ severity: 'note', code: 'border', message: 'The offset runs over the border of the face: it ends there' });
       return chainsResult(chains, {
         diagnostics,
         facts: [
@@ -65,19 +89,36 @@ export default defineTool({
     const closed = distance(endPoint(list[list.length - 1]), startPoint(list[0])) < 1e-6;
     const own = planeOf(list);
     const picked = inputs.plane[0] && inputPlane(inputs.plane[0]);
-    if (!own && !picked) return failure('straight', 'A straight line lies in many planes: pick the one to offset in', [startPoint(list[0])]);
+    if (!own && !picked)
+      return failure('straight', 'A straight line lies in many planes: pick the one to offset in', [startPoint(list[0])]);
     const plane: Frame = picked ? { ...picked, origin: startPoint(list[0]) } : (own as { frame: Frame }).frame;
     if (own && own.deviation > 1e-4)
-      return failure('not-flat', `The chain is ${formatNumber(own.deviation, 4)} mm out of flat: offset works on flat chains. If it lies on a skin, pick that face under "On face"`, [
-        own.frame.origin,
-      ]);
-    const sides = (p.both ? [p.distance, -p.distance] : [p.distance]).map((d) => offsetChain(list, closed, plane, d, p.corner, p.tolerance));
+      return failure(
+        'not-flat',
+        `The chain is ${formatNumber(own.deviation, 4)} mm out of flat: offset works on flat chains. If it lies on a skin, pick that face under "On face"`,
+        [own.frame.origin],
+      );
+    const sides = (p.both ? [p.distance, -p.distance] : [p.distance]).map((d) =>
+      offsetChain(list, closed, plane, d, p.corner, p.tolerance),
+    );
     const chains = sides.flatMap((s) => s.chains);
     if (!chains.length)
-      return failure('vanished', `Nothing is left at ${formatNumber(p.distance)} mm: the chain is narrower than twice that. Use a smaller distance or the other side`, [startPoint(list[0])]);
+      return failure(
+        'vanished',
+        `Nothing is left at ${formatNumber(p.distance)} mm: the chain is narrower than twice that. Use a smaller distance or the other side`,
+        [startPoint(list[0])],
+      );
     const removed = sides.reduce((n, s) => n + s.removed, 0);
     return chainsResult(chains, {
-      diagnostics: removed ? [{ severity: 'note', code: 'crossings', message: `${removed} ${removed === 1 ? 'piece' : 'pieces'} that crossed or came too near were cut away` }] : [],
+      diagnostics: removed
+        ? [
+            {
+              severity: 'note',
+              code: 'crossings',
+              message: `${removed} ${removed === 1 ? 'piece' : 'pieces'} that crossed or came too near were cut away`,
+            },
+          ]
+        : [],
       facts: [{ label: 'true within', value: `${formatNumber(Math.max(...sides.map((s) => s.deviation)), 6)} mm` }],
     });
   },

@@ -14,7 +14,14 @@ export default defineTool({
   icon: ['M12 3v4m0-4-2 2m2-2 2 2', 'M4 14c0-4 16-4 16 0s-16 4-16 0z', 'M4 14c0 3 3 6 8 6s8-3 8-6'],
   slots: {
     skin: slot({ label: 'Skin or solid', accepts: ['body'], min: 1, max: 1 }),
-    pull: slot({ label: 'Pull', accepts: ['flat', 'chain'], min: 0, max: 1, hint: 'A plane whose normal is the pull direction, or a line', when: { key: 'direction', is: ['picked'] } }),
+    pull: slot({
+      label: 'Pull',
+      accepts: ['flat', 'chain'],
+      min: 0,
+      max: 1,
+      hint: 'A plane whose normal is the pull direction, or a line',
+      when: { key: 'direction', is: ['picked'] },
+    }),
   },
   params: z.object({
     direction: param.choice({
@@ -67,7 +74,11 @@ export default defineTool({
       d = [v[0], v[1], v[2]];
     });
     const r = outline(body, d, { rims: p.rims, tolerance: p.tolerance });
-    if (!r.chains.length) return failure('none', 'No place of this skin turns away from that direction: it is seen as a whole. Take another direction, or its rims');
+    if (!r.chains.length)
+      return failure(
+        'none',
+        'No place of this skin turns away from that direction: it is seen as a whole. Take another direction, or its rims',
+      );
     const length = (c: (typeof r.chains)[number]) => c.curves.reduce((s, x) => s + x.control.length, 0);
     const chains = [...r.chains].sort((a, b) => Number(b.closed) - Number(a.closed) || length(b) - length(a));
     const open = chains.filter((c) => !c.closed).length;
@@ -81,7 +92,13 @@ export default defineTool({
         ],
         diagnostics:
           open && inputs.skin[0].piece.kind === 'solid'
-            ? [{ severity: 'note', code: 'open', message: `${open} ${open === 1 ? 'chain is' : 'chains are'} open: there the part turns away exactly along an edge or a flat face` }]
+            ? [
+                {
+                  severity: 'note',
+                  code: 'open',
+                  message: `${open} ${open === 1 ? 'chain is' : 'chains are'} open: there the part turns away exactly along an edge or a flat face`,
+                },
+              ]
             : [],
       },
     );

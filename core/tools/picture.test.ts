@@ -19,14 +19,41 @@ function png(width: number, height: number): Uint8Array {
   new DataView(head.buffer).setUint32(0, width);
   new DataView(head.buffer).setUint32(4, height);
   head.set([8, 0, 0, 0, 0], 8);
-  const parts = [Uint8Array.from([137, 80, 78, 71, 13, 10, 26, 10]), chunk('IHDR', head), chunk('IDAT', deflateSync(new Uint8Array(height * (width + 1)).fill(255))), chunk('IEND', new Uint8Array())];
+  const parts = [
+    Uint8Array.from([137, 80, 78, 71, 13, 10, 26, 10]),
+    chunk('IHDR', head),
+    chunk('IDAT', deflateSync(new Uint8Array(height * (width + 1)).fill(255))),
+    chunk('IEND', new Uint8Array()),
+  ];
   return Uint8Array.from(parts.flatMap((p) => [...p]));
 }
 /** A JPEG's head with a turning mark and a size, and its end. */
 function jpeg(width: number, height: number, turn: number): Uint8Array {
   const exif = [0x45, 0x78, 0x69, 0x66, 0, 0, 0x4d, 0x4d, 0, 42, 0, 0, 0, 8, 0, 1, 0x01, 0x12, 0, 3, 0, 0, 0, 1, 0, turn, 0, 0, 0, 0, 0, 0];
   const frame = [8, height >> 8, height & 255, width >> 8, width & 255, 1, 1, 0x11, 0];
-  return Uint8Array.from([0xff, 0xd8, 0xff, 0xe1, 0, exif.length + 2, ...exif, 0xff, 0xc0, 0, frame.length + 2, ...frame, 0xff, 0xda, 0, 2, 1, 2, 3, 0xff, 0xd9]);
+  return Uint8Array.from([
+    0xff,
+    0xd8,
+    0xff,
+    0xe1,
+    0,
+    exif.length + 2,
+    ...exif,
+    0xff,
+    0xc0,
+    0,
+    frame.length + 2,
+    ...frame,
+    0xff,
+    0xda,
+    0,
+    2,
+    1,
+    2,
+    3,
+    0xff,
+    0xd9,
+  ]);
 }
 
 describe('picture files', () => {
@@ -41,7 +68,11 @@ describe('picture files', () => {
     ['a cut PNG', png(30, 70).slice(0, 60), /cut off/],
     ['a cut JPEG', jpeg(640, 480, 1).slice(0, -4), /cut off/],
     ['too much', new Uint8Array(25 * 2 ** 20 + 1), /25.0 MB; at most 25 MB/],
-    ['a drawing in text form', new TextEncoder().encode('<svg xmlns="http://www.w3.org/2000/svg" width="4" height="3"></svg>'), /SVG cannot be shown/],
+    [
+      'a drawing in text form',
+      new TextEncoder().encode('<svg xmlns="http://www.w3.org/2000/svg" width="4" height="3"></svg>'),
+      /SVG cannot be shown/,
+    ],
   ])('refuses %s with the reason', (_, data, reason) => {
     const r = readPicture(data);
     expect(r.ok ? '' : r.message).toMatch(reason);
@@ -52,7 +83,13 @@ const files: Record<string, Uint8Array> = { 'wide.png': png(200, 100), 'broken.p
 async function place(params: Record<string, unknown>, plane?: Record<string, unknown>) {
   const steps: Step[] = [
     { id: 'p', tool: 'work-plane', version: 2, inputs: {}, params: plane ?? {} },
-    { id: 'pic', tool: 'picture', version: 1, inputs: plane ? { plane: [{ step: 'p', output: 'main' }] } : {}, params: { file: 'wide.png', ...params } },
+    {
+      id: 'pic',
+      tool: 'picture',
+      version: 1,
+      inputs: plane ? { plane: [{ step: 'p', output: 'main' }] } : {},
+      params: { file: 'wide.png', ...params },
+    },
   ];
   const asset = async (id: string) => (files[id] ? { name: id, data: files[id] } : undefined);
   const r = (await evaluateModel({ ...emptyModel('picture'), steps }, { tools: TOOLS, kernel, asset })).steps.get('pic');
@@ -84,7 +121,10 @@ describe('a picture on a plane', () => {
   });
   it('turns A to B along an axis of its plane and holds A where it is put', async () => {
     const plane = { base: 'xz', offset: [0, 0, 7], turns: [0, 0, 30] };
-    const { marks } = await place({ size: 'places', a: [0.3, 0.2], b: [0.6, 0.7], between: 90, along: 'y', anchor: 'a', at: [5, 6, 0] }, plane);
+    const { marks } = await place(
+      { size: 'places', a: [0.3, 0.2], b: [0.6, 0.7], between: 90, along: 'y', anchor: 'a', at: [5, 6, 0] },
+      plane,
+    );
     const [p, q] = marked(marks);
     const c = Math.cos(Math.PI / 6);
     // the plane: x = (c, 0, s), y = (-s, 0, c), lifted by 7 along -y of the world

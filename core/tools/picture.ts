@@ -15,7 +15,11 @@ export default defineTool({
   icon: ['M4 5h16v14H4z', 'M4 16l5-5 4 4 3-3 4 4'],
   slots: { plane: { ...planeSlot, label: 'Lies on' } },
   params: z.object({
-    file: param.asset({ label: 'Picture', files: ['.png', '.jpg', '.jpeg', '.webp', '.gif', '.bmp'], megabytes: PICTURE_MAX_BYTES / 2 ** 20 }),
+    file: param.asset({
+      label: 'Picture',
+      files: ['.png', '.jpg', '.jpeg', '.webp', '.gif', '.bmp'],
+      megabytes: PICTURE_MAX_BYTES / 2 ** 20,
+    }),
     size: param.choice({
       label: 'Size by',
       options: [
@@ -68,7 +72,8 @@ export default defineTool({
     const [a, b] = [onUnit(p.a), onUnit(p.b)];
     const apart = Math.hypot(b[0] - a[0], b[1] - a[1]);
     const byPlaces = p.size === 'places';
-    if (byPlaces && apart < 1e-4) return failure('one-place', 'A and B lie on one place: choose "Its width", drag them apart, and come back');
+    if (byPlaces && apart < 1e-4)
+      return failure('one-place', 'A and B lie on one place: choose "Its width", drag them apart, and come back');
     const width = byPlaces ? p.between / apart : p.width;
     const lean = Math.atan2(b[1] - a[1], b[0] - a[0]);
     const angle = p.turn * DEG + (byPlaces && p.along !== 'free' ? (p.along === 'y' ? Math.PI / 2 : 0) - lean : 0);
@@ -77,7 +82,8 @@ export default defineTool({
     const dir = (x: number, y: number): Vec3 => [0, 1, 2].map((k) => base.x[k] * x + base.y[k] * y) as unknown as Vec3;
     const [across, up] = [dir(c, s), dir(-s, c)];
     const place = toWorld(base, p.at);
-    const corner = (x: number, y: number): Vec3 => [0, 1, 2].map((k) => place[k] + width * ((x - held[0]) * across[k] + (y - held[1]) * up[k])) as unknown as Vec3;
+    const corner = (x: number, y: number): Vec3 =>
+      [0, 1, 2].map((k) => place[k] + width * ((x - held[0]) * across[k] + (y - held[1]) * up[k])) as unknown as Vec3;
     const frame: Frame = { origin: corner(-0.5, -0.5 * ratio), x: across, y: up, z: base.z };
     const [atA, atB] = [corner(a[0], a[1]), corner(b[0], b[1])];
     // places are dragged in shares of the picture; on a mirrored one they count from the other side
@@ -89,8 +95,24 @@ export default defineTool({
           { kind: 'link', points: [atA, atB] },
         ]
       : [
-          { kind: 'grip', at: atA, normal: base.z, label: 'A', param: 'a', template: '$share2', within: { frame: shares, width, height: width * ratio } },
-          { kind: 'grip', at: atB, normal: base.z, label: 'B', param: 'b', template: '$share2', within: { frame: shares, width, height: width * ratio } },
+          {
+            kind: 'grip',
+            at: atA,
+            normal: base.z,
+            label: 'A',
+            param: 'a',
+            template: '$share2',
+            within: { frame: shares, width, height: width * ratio },
+          },
+          {
+            kind: 'grip',
+            at: atB,
+            normal: base.z,
+            label: 'B',
+            param: 'b',
+            template: '$share2',
+            within: { frame: shares, width, height: width * ratio },
+          },
           { kind: 'link', points: [atA, atB] },
         ];
     const actions: StepAction[] = byPlaces
@@ -99,7 +121,9 @@ export default defineTool({
         ? [{ label: 'Scale by A to B', params: { size: 'places' } }]
         : [];
     return {
-      outputs: { main: { kind: 'picture', asset: p.file, mime: r.mime, frame, width, height: width * ratio, flipped: p.flipped, opacity: p.opacity } },
+      outputs: {
+        main: { kind: 'picture', asset: p.file, mime: r.mime, frame, width, height: width * ratio, flipped: p.flipped, opacity: p.opacity },
+      },
       marks,
       actions,
       facts: [

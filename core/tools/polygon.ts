@@ -40,7 +40,11 @@ export default defineTool({
     corners: param.numbers({ label: 'Only corners', default: [], hint: 'Numbers of the corners to round, from 1; all when empty' }),
   }),
   draws: { points: 'centre', minimum: 1, maximum: 1, radius: 'radius' },
-  examples: [{ params: {} }, { params: { shape: 'star', sides: 5, round: 0.4 } }, { params: { sides: 8, size: 'side', round: 1, corners: [1, 2] } }],
+  examples: [
+    { params: {} },
+    { params: { shape: 'star', sides: 5, round: 0.4 } },
+    { params: { sides: 8, size: 'side', round: 1, corners: [1, 2] } },
+  ],
   evaluate(inputs, p) {
     const frame = drawingFrame(inputs.plane);
     if (!frame) return failure('not-flat', 'The plane picked is not flat');

@@ -43,7 +43,10 @@ export default defineTool({
     if (p.points.length < (p.closed ? 3 : 2)) return failure('too-few', `Click at least ${p.closed ? 'three' : 'two'} points`);
     const pts = onPlane(frame, p.points);
     const twice = doubled(pts, p.closed);
-    if (twice !== undefined) return failure('doubled', `Points ${twice + 1} and ${((twice + 1) % pts.length) + 1} fall together: move or remove one`, [pts[twice]]);
+    if (twice !== undefined)
+      return failure('doubled', `Points ${twice + 1} and ${((twice + 1) % pts.length) + 1} fall together: move or remove one`, [
+        pts[twice],
+      ]);
     return curveResult(polylineCurve(p.closed ? [...pts, pts[0]] : pts));
   },
 });

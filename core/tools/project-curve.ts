@@ -16,7 +16,14 @@ export default defineTool({
   slots: {
     curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 100 }),
     onto: slot({ label: 'Onto', accepts: ['body', 'face'], min: 1, max: 50, hint: 'A skin or solid, or chosen faces of one' }),
-    along: slot({ label: 'Along', accepts: ['chain', 'flat'], min: 0, max: 1, hint: 'A line, or a plane whose normal is taken', when: { key: 'direction', is: ['picked'] } }),
+    along: slot({
+      label: 'Along',
+      accepts: ['chain', 'flat'],
+      min: 0,
+      max: 1,
+      hint: 'A line, or a plane whose normal is taken',
+      when: { key: 'direction', is: ['picked'] },
+    }),
   },
   params: z.object({
     direction: param.choice({
@@ -33,7 +40,12 @@ export default defineTool({
       default: 'own',
       hint: "Curve's plane: along the normal of the plane in which the curve lies",
     }),
-    vector: param.vector({ label: 'Direction', default: [0, 0, 1], hint: 'Filled with the direction of view by "As seen"', when: { key: 'direction', is: ['typed'] } }),
+    vector: param.vector({
+      label: 'Direction',
+      default: [0, 0, 1],
+      hint: 'Filled with the direction of view by "As seen"',
+      when: { key: 'direction', is: ['typed'] },
+    }),
     side: param.choice({
       label: 'Side',
       options: [
@@ -50,7 +62,8 @@ export default defineTool({
   evaluate(inputs, p) {
     const body = inputBody(inputs.onto[0]);
     if (!body) return failure('no-skin', 'Pick a skin or solid to project onto');
-    if (inputs.onto.some((i) => i.piece !== inputs.onto[0].piece)) return failure('several', 'Project onto one skin at a time: knit them, or take one step for each');
+    if (inputs.onto.some((i) => i.piece !== inputs.onto[0].piece))
+      return failure('several', 'Project onto one skin at a time: knit them, or take one step for each');
     const picked = inputs.onto.flatMap((i) => (i.face === undefined ? [] : [i.face]));
     const faces = picked.length ? new Set(picked) : undefined;
     const curves = inputs.curves.flatMap(inputCurves);
@@ -86,10 +99,24 @@ export default defineTool({
     const found = curves.map((c) => projectAlong(body, c, d, p.side, { faces, tolerance: p.tolerance }));
     const miss = curves.filter((_, i) => !found[i].chains.length);
     const chains = endToEnd(found, body);
-    if (!chains.length) return failure('misses', 'Seen along this direction the curves miss the skin: choose another direction, or move them', curves.map(place));
+    if (!chains.length)
+      return failure(
+        'misses',
+        'Seen along this direction the curves miss the skin: choose another direction, or move them',
+        curves.map(place),
+      );
     return chainsResult(chains, {
       facts: facts(found),
-      diagnostics: miss.length ? [{ severity: 'warning', code: 'misses', message: `${miss.length} of ${curves.length} curves miss the skin`, place: miss.map(place) }] : [],
+      diagnostics: miss.length
+        ? [
+            {
+              severity: 'warning',
+              code: 'misses',
+              message: `${miss.length} of ${curves.length} curves miss the skin`,
+              place: miss.map(place),
+            },
+          ]
+        : [],
       actions: p.side === 'both' && chains.length > 1 && dot(d, d) > 0 ? [{ label: 'Only the near side', params: { side: 'near' } }] : [],
     });
   },

@@ -23,7 +23,12 @@ export default defineTool({
       ],
       default: 'corner',
     }),
-    points: param.points({ label: 'Points', default: [], minPoints: 1, hint: 'A corner or the middle, and the opposite corner; or two corners and the height' }),
+    points: param.points({
+      label: 'Points',
+      default: [],
+      minPoints: 1,
+      hint: 'A corner or the middle, and the opposite corner; or two corners and the height',
+    }),
     width: param.length({ label: 'Width', default: 0, min: 0, hint: 'Zero: as drawn', when: { key: 'by', is: ['corner', 'centre'] } }),
     height: param.length({ label: 'Height', default: 0, min: 0, hint: 'Zero: as drawn', when: { key: 'by', is: ['corner', 'centre'] } }),
     radius: param.length({ label: 'Corner radius', default: 0, min: 0 }),
@@ -83,7 +88,12 @@ export default defineTool({
       ];
     }
     const size = [sub(flat[1], flat[0]), sub(flat[3], flat[0])].map(length);
-    if (size.some((x) => x < 1e-9)) return failure('no-size', 'The rectangle has no size yet: click the opposite corner, or type width and height', onPlane(frame, [flat[0]]));
+    if (size.some((x) => x < 1e-9))
+      return failure(
+        'no-size',
+        'The rectangle has no size yet: click the opposite corner, or type width and height',
+        onPlane(frame, [flat[0]]),
+      );
     const c = onPlane(frame, flat);
     const facts = [{ label: 'size', value: size.map((x) => Number(x.toFixed(4))).join(' × ') }];
     if (!p.radius) {

@@ -30,7 +30,8 @@ export default defineTool({
     const skin = inputBody(inputs.faces[0]);
     if (!skin) return failure('not-a-skin', 'Pick faces of a skin');
     const source = inputs.faces[0].pick;
-    if (inputs.faces.some((i) => i.pick.step !== source.step || i.pick.output !== source.output)) return failure('several-skins', 'All faces must belong to one skin: use one step for each skin');
+    if (inputs.faces.some((i) => i.pick.step !== source.step || i.pick.output !== source.output))
+      return failure('several-skins', 'All faces must belong to one skin: use one step for each skin');
     const gone = new Set(inputs.faces.flatMap((i) => (i.face === undefined ? [] : [i.face])));
     const rest = skin.faces.map((_, i) => i).filter((i) => !gone.has(i));
     if (!rest.length) return failure('nothing-left', 'No face would be left: mute or remove the step that made the skin instead');
@@ -59,7 +60,12 @@ export default defineTool({
         }
         const r = patchRim(k, chain, name, p.heal === 'curved' ? 2 : 1);
         if (!r.ok) {
-          diagnostics.push({ severity: 'warning', code: 'not-healed', message: `An opening stays: ${r.message}`, place: r.place && [r.place] });
+          diagnostics.push({
+            severity: 'warning',
+            code: 'not-healed',
+            message: `An opening stays: ${r.message}`,
+            place: r.place && [r.place],
+          });
           continue;
         }
         patches++;

@@ -23,7 +23,8 @@ export default defineTool({
     const other = inputBody(inputs.by[0]);
     if (!skin || !other) return failure('not-a-skin', 'Pick faces of a skin, and the skin that takes their place');
     const source = inputs.faces[0].pick;
-    if (inputs.faces.some((i) => i.pick.step !== source.step || i.pick.output !== source.output)) return failure('several-skins', 'All faces must belong to one skin');
+    if (inputs.faces.some((i) => i.pick.step !== source.step || i.pick.output !== source.output))
+      return failure('several-skins', 'All faces must belong to one skin');
     const gone = new Set(inputs.faces.flatMap((i) => (i.face === undefined ? [] : [i.face])));
     const rest = subBody(
       skin,
@@ -32,14 +33,25 @@ export default defineTool({
     if (!rest.faces.length) return failure('nothing-left', 'No face would be left of the first skin: use the other skin by itself');
     const off = rimDistance(other, rest);
     if (off.distance > p.tolerance)
-      return failure('rims-apart', `The rim of the new skin is up to ${formatNumber(off.distance, 4)} mm away from the opening: trim it to the opening first, or allow more`, [off.at]);
+      return failure(
+        'rims-apart',
+        `The rim of the new skin is up to ${formatNumber(off.distance, 4)} mm away from the opening: trim it to the opening first, or allow more`,
+        [off.at],
+      );
     const sewn = await sewBodies(context.kernel, [rest, other], p.tolerance, { signal: context.signal, limit: context.limit });
     let body = orientConsistently(sewn.body).body;
     if (outwardFlux(body) < 0) body = flipBody(body);
     const rims = topologyOf(body).rims.length;
     const diagnostics: Diagnostic[] =
       rims > topologyOf(skin).rims.length
-        ? [{ severity: 'warning', code: 'rims-open', message: 'Parts of the opening stay open: widen "Within" or trim the new skin to the opening', place: [off.at] }]
+        ? [
+            {
+              severity: 'warning',
+              code: 'rims-open',
+              message: 'Parts of the opening stay open: widen "Within" or trim the new skin to the opening',
+              place: [off.at],
+            },
+          ]
         : [];
     return {
       outputs: { main: bodyPiece({ ...body, solids: [] }) },

@@ -1,7 +1,30 @@
 import { z } from 'zod';
-import { BodyBuilder, builderFrom, capRim, chainCurves, flipBody, isWatertight, makeSolid, rimChains, smoothPieces, subBody, surfaceBody } from '../brep/index.ts';
+import {
+  BodyBuilder,
+  builderFrom,
+  capRim,
+  chainCurves,
+  flipBody,
+  isWatertight,
+  makeSolid,
+  rimChains,
+  smoothPieces,
+  subBody,
+  surfaceBody,
+} from '../brep/index.ts';
 import { cross, DEG, distance, dot, formatNumber, length, sub, unit, type Vec3 } from '../math/index.ts';
-import { closestOnCurve, domain, endPoint, guidedRevolution, joinCurves, type NurbsCurve, type NurbsSurface, pointAt, revolvedSurface, startPoint } from '../nurbs/index.ts';
+import {
+  closestOnCurve,
+  domain,
+  endPoint,
+  guidedRevolution,
+  joinCurves,
+  type NurbsCurve,
+  type NurbsSurface,
+  pointAt,
+  revolvedSurface,
+  startPoint,
+} from '../nurbs/index.ts';
 import { bodyPiece, defineTool, failure, inputCurves, inputPlane, inputPoint, param, slot } from '../recipe/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 
@@ -23,7 +46,13 @@ export default defineTool({
       ordered: true,
       hint: 'A straight line, two points, or a plane (its normal through its origin); a world axis when empty',
     }),
-    guide: slot({ label: 'Guide', accepts: ['chain'], min: 0, max: 20, hint: 'A curve round the axis that the profile is stretched to follow; it should pass through the profile' }),
+    guide: slot({
+      label: 'Guide',
+      accepts: ['chain'],
+      min: 0,
+      max: 20,
+      hint: 'A curve round the axis that the profile is stretched to follow; it should pass through the profile',
+    }),
   },
   params: z.object({
     world: param.choice({
@@ -47,7 +76,11 @@ export default defineTool({
     start: param.angle({ label: 'Start', default: 0, when: { key: 'extent', is: ['angles'] } }),
     end: param.angle({ label: 'End', default: 180, when: { key: 'extent', is: ['angles'] } }),
     angle: param.angle({ label: 'Angle', default: 180, min: 1e-6, max: 360, when: { key: 'extent', is: ['symmetric'] } }),
-    cap: param.toggle({ label: 'Cap to a solid', default: false, hint: 'Flat ends are closed; a profile that ends off the axis gets flat discs' }),
+    cap: param.toggle({
+      label: 'Cap to a solid',
+      default: false,
+      hint: 'Flat ends are closed; a profile that ends off the axis gets flat discs',
+    }),
   }),
   examples: [{ params: {} }, { params: { extent: 'angles', start: 0, end: 120 } }],
   evaluate(inputs, p, context) {
@@ -72,12 +105,17 @@ export default defineTool({
     [...closed, ...open.map((o) => o.chain)].forEach((chain, k) =>
       chain.flatMap(smoothPieces).forEach((c, i) => {
         const prefix = `${id}${k ? `.loop${k}` : ''}${i ? `.${i}` : ''}`;
-        surfaceBody(guided ? guided.surface(c) : revolvedSurface(c, axis.point, axis.direction, span[0] * DEG, span[1] * DEG), { prefix, face: () => `${prefix}:turned` }, builder);
+        surfaceBody(
+          guided ? guided.surface(c) : revolvedSurface(c, axis.point, axis.direction, span[0] * DEG, span[1] * DEG),
+          { prefix, face: () => `${prefix}:turned` },
+          builder,
+        );
       }),
     );
     let body = joinEqualEdges(builder);
     const notes: string[] = [];
-    if (guided && guided.miss > context.tolerance) notes.push(`The guide passes ${formatNumber(guided.miss, 4)} mm beside the profile: the skin follows the guide`);
+    if (guided && guided.miss > context.tolerance)
+      notes.push(`The guide passes ${formatNumber(guided.miss, 4)} mm beside the profile: the skin follows the guide`);
     if (p.cap) {
       builder = builderFrom(body);
       rimChains(body).forEach((chain, i) => {
@@ -141,14 +179,23 @@ function followGuide(
   };
   const spoke = radial(best.point);
   const radius = length(spoke);
-  if (radius < 1e-6) return { code: 'guide-on-axis', message: 'The guide meets the profile on the axis: there is nothing to stretch. Move the guide outwards', place: [best.point] };
+  if (radius < 1e-6)
+    return {
+      code: 'guide-on-axis',
+      message: 'The guide meets the profile on the axis: there is nothing to stretch. Move the guide outwards',
+      place: [best.point],
+    };
   const out = unit(spoke);
   const side = cross(axis, out);
   for (let i = 0; i <= 64; i++) {
     const q = pointAt(chain, a + ((b - a) * i) / 64);
     const off = Math.abs(dot(sub(q, centre), side));
     if (off > Math.max(10 * tolerance, 1e-6))
-      return { code: 'profile-plane', message: `A guided profile must lie in a plane through the axis; it is ${formatNumber(off, 4)} mm out of it here`, place: [q] };
+      return {
+        code: 'profile-plane',
+        message: `A guided profile must lie in a plane through the axis; it is ${formatNumber(off, 4)} mm out of it here`,
+        place: [q],
+      };
   }
   for (let i = 0; i <= 128; i++) {
     const q = pointAt(round, g0 + ((g1 - g0) * i) / 128);

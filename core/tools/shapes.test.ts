@@ -6,7 +6,11 @@ import { bodyOf, run, square, step, volume } from '../testing/run.ts';
 
 describe('extrude', () => {
   it('a square with a round hole gives one hollow solid of exact volume', async () => {
-    const r = await run(step('a', 'polyline', { points: square(10), closed: true }), step('b', 'circle', { radius: 4 }), step('e', 'extrude', { distance: 12 }, { profile: ['a', 'b'] }));
+    const r = await run(
+      step('a', 'polyline', { points: square(10), closed: true }),
+      step('b', 'circle', { radius: 4 }),
+      step('e', 'extrude', { distance: 12 }, { profile: ['a', 'b'] }),
+    );
     const b = bodyOf(r, 'e');
     expect(b.solids.length).toBe(1);
     expect(b.faces.length).toBe(4 + 1 + 2);
@@ -200,7 +204,11 @@ describe('revolve', () => {
     expect(r.get('bad')?.diagnostics[0].code).toBe('guide-on-axis');
   });
   it('a profile across the axis is refused with the place', async () => {
-    const r = await run(front, { ...step('c', 'circle', { radius: 7 }), inputs: { plane: [{ step: 'f', output: 'main' }] } }, step('b', 'revolve', {}, { profile: ['c'] }));
+    const r = await run(
+      front,
+      { ...step('c', 'circle', { radius: 7 }), inputs: { plane: [{ step: 'f', output: 'main' }] } },
+      step('b', 'revolve', {}, { profile: ['c'] }),
+    );
     expect(r.get('b')?.diagnostics[0].code).toBe('crosses-axis');
     expect(r.get('b')?.diagnostics[0].place?.length).toBe(1);
   });
@@ -235,7 +243,11 @@ describe('flat skin', () => {
 });
 
 describe('trim and split', () => {
-  const block = [step('a', 'polyline', { points: square(10), closed: true }), step('e', 'extrude', { distance: 20 }, { profile: ['a'] }), step('p', 'work-plane', { offset: [0, 0, 5] })];
+  const block = [
+    step('a', 'polyline', { points: square(10), closed: true }),
+    step('e', 'extrude', { distance: 20 }, { profile: ['a'] }),
+    step('p', 'work-plane', { offset: [0, 0, 5] }),
+  ];
   it('a solid split by a plane: two solids, volumes add up', async () => {
     const r = await run(...block, step('t', 'trim', { mode: 'split' }, { target: ['e'], cutters: ['p'] }));
     const [x, y] = [bodyOf(r, 't'), bodyOf(r, 't', 'part2')];

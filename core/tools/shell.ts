@@ -1,5 +1,19 @@
 import { z } from 'zod';
-import { type Body, checkBody, combineBodies, flipBody, inspect, isWatertight, KernelError, makeSolid, massProperties, offsetBody, smallestInnerRadius, subBody, thickBody } from '../brep/index.ts';
+import {
+  type Body,
+  checkBody,
+  combineBodies,
+  flipBody,
+  inspect,
+  isWatertight,
+  KernelError,
+  makeSolid,
+  massProperties,
+  offsetBody,
+  smallestInnerRadius,
+  subBody,
+  thickBody,
+} from '../brep/index.ts';
 import { hollow } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { type Diagnostic, defineTool, failure, inputBody, param, slot, type ToolContext } from '../recipe/index.ts';
@@ -35,7 +49,12 @@ export default defineTool({
       ],
       default: 'in',
     }),
-    walls: param.numbers({ label: 'Their walls', default: [], hint: 'One for each face above; the last one serves the rest', when: { key: 'side', is: ['in'] } }),
+    walls: param.numbers({
+      label: 'Their walls',
+      default: [],
+      hint: 'One for each face above; the last one serves the rest',
+      when: { key: 'side', is: ['in'] },
+    }),
     corner: param.choice({
       label: 'Corners',
       options: [
@@ -60,15 +79,24 @@ export default defineTool({
       );
     const before = massProperties(solid);
     const special = p.side === 'in' ? inputs.special.flatMap((i) => (i.face === undefined ? [] : [i.face])) : [];
-    if (special.length && !p.walls.length) return failure('no-walls', 'Faces with walls of their own are picked, but no thickness is given for them: fill "Their walls"');
-    if (special.some((f) => open.includes(f))) return failure('open-and-walled', 'A face is picked both as open and with a wall of its own: take it out of one of the lists');
-    const walls = solid.faces.map((_, i) => (open.includes(i) ? 0 : special.includes(i) ? p.walls[Math.min(special.indexOf(i), p.walls.length - 1)] : p.wall));
-    if (walls.some((w, i) => !open.includes(i) && !(w > 1e-6))) return failure('no-walls', 'Every wall must be thicker than zero; open faces belong in the list above');
+    if (special.length && !p.walls.length)
+      return failure('no-walls', 'Faces with walls of their own are picked, but no thickness is given for them: fill "Their walls"');
+    if (special.some((f) => open.includes(f)))
+      return failure('open-and-walled', 'A face is picked both as open and with a wall of its own: take it out of one of the lists');
+    const walls = solid.faces.map((_, i) =>
+      open.includes(i) ? 0 : special.includes(i) ? p.walls[Math.min(special.indexOf(i), p.walls.length - 1)] : p.wall,
+    );
+    if (walls.some((w, i) => !open.includes(i) && !(w > 1e-6)))
+      return failure('no-walls', 'Every wall must be thicker than zero; open faces belong in the list above');
     const thickest = Math.max(...walls);
     if (thickest >= tight.radius && thickest > p.wall) {
       const at = smallestInnerRadius(subBody(solid, special), true);
       if (thickest >= at.radius)
-        return failure('too-thick', `A wall of ${formatNumber(thickest)} mm is thicker than the smallest radius of ${formatNumber(at.radius)} mm there: it would fold`, [at.at]);
+        return failure(
+          'too-thick',
+          `A wall of ${formatNumber(thickest)} mm is thicker than the smallest radius of ${formatNumber(at.radius)} mm there: it would fold`,
+          [at.at],
+        );
     }
     const d = p.side === 'in' ? -p.wall : p.wall;
     const notes: Diagnostic[] = [];
@@ -80,26 +108,37 @@ export default defineTool({
       } catch (e) {
         if (!(e instanceof KernelError) || e.kind !== 'refused' || p.side === 'out') throw e;
       }
-    if (!raw && p.side === 'out') return failure('no-wall', 'The wall could not be built outwards here: its parts do not meet. Try round corners or a thinner wall');
+    if (!raw && p.side === 'out')
+      return failure('no-wall', 'The wall could not be built outwards here: its parts do not meet. Try round corners or a thinner wall');
     if (!raw) {
       const own = await hollow(solid, walls, context);
       if (!own.ok) return failure('no-wall', `The wall could not be built: ${own.message}`, own.place && [own.place]);
       raw = own.body;
-      notes.push({ severity: 'note', code: 'own-walls', message: `Built face by face, within ${formatNumber(own.deviation, 6)} mm of the true offset` });
+      notes.push({
+        severity: 'note',
+        code: 'own-walls',
+        message: `Built face by face, within ${formatNumber(own.deviation, 6)} mm of the true offset`,
+      });
     }
     const made = makeSolid({ ...raw, solids: [] });
     if (!made.ok) return failure('no-solid', `The wall does not close: ${made.message}`, made.place ? [made.place] : undefined);
     const gate = inspect(made.body, { watertight: true, positiveVolume: true, tolerance: 0.1 * Math.min(...walls.filter((w) => w > 0)) });
     if (!gate.ok) return failure('gate', `The wall was not accepted: ${gate.reasons.join('; ')}. Try round corners, or a thinner wall`);
     const m = massProperties(made.body);
-    if (p.side === 'in' && m.volume > 0.9999 * before.volume) return failure('too-thick', 'The wall is too thick for this solid: nothing would be hollow');
+    if (p.side === 'in' && m.volume > 0.9999 * before.volume)
+      return failure('too-thick', 'The wall is too thick for this solid: nothing would be hollow');
     const expected = walls.reduce((sum, w, i) => sum + w * massProperties(solid, [i]).area, 0);
     if (m.volume > 2.5 * expected || m.volume < 0.25 * expected)
-      return failure('gate', `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`);
+      return failure(
+        'gate',
+        `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`,
+      );
     const check = await checkBody(context.kernel, made.body, call);
     return {
       outputs: { main: { kind: 'solid', body: made.body } },
-      diagnostics: check.valid ? notes : [...notes, { severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
+      diagnostics: check.valid
+        ? notes
+        : [...notes, { severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
       facts: [
         { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
         { label: 'smallest radius', value: `${formatNumber(tight.radius, 3)} mm` },

@@ -2,7 +2,19 @@ import { z } from 'zod';
 import { chainsOf } from '../curves/index.ts';
 import { distance, type Frame, formatNumber, toLocal, toWorld, type Vec3 } from '../math/index.ts';
 import { joinCurves, lengthParameter, pointAt } from '../nurbs/index.ts';
-import { chainsResult, type Diagnostic, defineTool, drawingFrame, failure, inputCurves, inputPoint, type Mark, param, planeSlot, slot } from '../recipe/index.ts';
+import {
+  chainsResult,
+  type Diagnostic,
+  defineTool,
+  drawingFrame,
+  failure,
+  inputCurves,
+  inputPoint,
+  type Mark,
+  param,
+  planeSlot,
+  slot,
+} from '../recipe/index.ts';
 import { RULE_NAMES, sketchCurves, sketchProblem, solveSketch } from '../sketch/index.ts';
 
 export default defineTool({
@@ -15,11 +27,22 @@ export default defineTool({
   icon: ['M4 20h16M4 20V9', 'M4 9h9a7 7 0 0 1 7 7v4'],
   slots: {
     plane: planeSlot,
-    refers: slot({ label: 'Refers to', accepts: ['chain', 'point', 'vertex'], min: 0, max: 40, ordered: true, hint: 'Edges and points of pieces upstream: points of the sketch may follow them' }),
+    refers: slot({
+      label: 'Refers to',
+      accepts: ['chain', 'point', 'vertex'],
+      min: 0,
+      max: 40,
+      ordered: true,
+      hint: 'Edges and points of pieces upstream: points of the sketch may follow them',
+    }),
   },
   params: z.object({
     sketch: param.sketch({ label: 'Sketch' }),
-    chain: param.toggle({ label: 'One chain', default: true, hint: 'Curves that meet become chains; otherwise each is a piece of its own' }),
+    chain: param.toggle({
+      label: 'One chain',
+      default: true,
+      hint: 'Curves that meet become chains; otherwise each is a piece of its own',
+    }),
   }),
   examples: [
     {
@@ -57,7 +80,9 @@ export default defineTool({
       if (!curves.length) return point ? [{ kind: 'reference', index, points: [foot(frame, point)] }] : [];
       const c = joinCurves(curves);
       const by = lengthParameter(c);
-      return [{ kind: 'reference', index, points: Array.from({ length: 65 }, (_, k) => foot(frame, pointAt(c, by.at((by.total * k) / 64)))) }];
+      return [
+        { kind: 'reference', index, points: Array.from({ length: 65 }, (_, k) => foot(frame, pointAt(c, by.at((by.total * k) / 64)))) },
+      ];
     });
     // points that follow something upstream stand where it is, and are held there
     const held = new Map<string, readonly [number, number]>();
@@ -91,7 +116,8 @@ export default defineTool({
           place: [at],
         });
     }
-    if (!p.sketch.curves.length) return { ...failure('empty', 'Draw the sketch: choose Line, Circle, Arc or Spline on the card and click in the view'), marks };
+    if (!p.sketch.curves.length)
+      return { ...failure('empty', 'Draw the sketch: choose Line, Circle, Arc or Spline on the card and click in the view'), marks };
     const given = {
       ...p.sketch,
       points: p.sketch.points.map((q) => {
@@ -112,8 +138,16 @@ export default defineTool({
         .map(([, v]) => point(v as string));
     };
     for (const set of r.conflicts) {
-      const names = set.map((i) => `${RULE_NAMES[given.rules[i].type]}${'value' in given.rules[i] ? ` ${formatNumber((given.rules[i] as { value: number }).value)}` : ''}`);
-      diagnostics.push({ severity: 'warning', code: 'conflict', message: `These contradict each other: ${names.join(', ')}. Delete or change one of them`, place: set.flatMap(placeOf) });
+      const names = set.map(
+        (i) =>
+          `${RULE_NAMES[given.rules[i].type]}${'value' in given.rules[i] ? ` ${formatNumber((given.rules[i] as { value: number }).value)}` : ''}`,
+      );
+      diagnostics.push({
+        severity: 'warning',
+        code: 'conflict',
+        message: `These contradict each other: ${names.join(', ')}. Delete or change one of them`,
+        place: set.flatMap(placeOf),
+      });
     }
     if (!r.solved && !r.conflicts.length)
       diagnostics.push({
@@ -130,7 +164,10 @@ export default defineTool({
         ).map((c) => c.curves)
       : curves.map((c) => [c.curve]);
     const loosePoints = r.loose.filter((id) => r.sketch.points.some((q) => q.id === id));
-    const ends = chains.filter((c) => distance(pointAt(c[0], c[0].knots[0]), pointAt(c[c.length - 1], c[c.length - 1].knots[c[c.length - 1].knots.length - 1])) > 1e-6).length;
+    const ends = chains.filter(
+      (c) =>
+        distance(pointAt(c[0], c[0].knots[0]), pointAt(c[c.length - 1], c[c.length - 1].knots[c[c.length - 1].knots.length - 1])) > 1e-6,
+    ).length;
     return chainsResult(chains, {
       diagnostics,
       marks,

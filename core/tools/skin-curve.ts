@@ -28,12 +28,21 @@ export default defineTool({
     const r = splineOnFace(body, input.face, p.places, p);
     if (!r.ok) return failure('off-face', r.message, r.place && [r.place]);
     const result = curveResult(r.curve);
-    const marks: Mark[] = r.points.map((at, i) => ({ kind: 'grip', at, label: String(i + 1), param: 'places', template: p.places.map((q, k) => (k === i ? '$point' : q)) }));
+    const marks: Mark[] = r.points.map((at, i) => ({
+      kind: 'grip',
+      at,
+      label: String(i + 1),
+      param: 'places',
+      template: p.places.map((q, k) => (k === i ? '$point' : q)),
+    }));
     return {
       ...result,
       marks,
       facts: [...(result.facts ?? []), { label: 'on the skin within', value: `${formatNumber(r.deviation, 8)} mm` }],
-      diagnostics: r.moved > 1e-3 ? [{ severity: 'note', code: 'pulled', message: `Points were pulled onto the face by up to ${formatNumber(r.moved, 3)} mm` }] : [],
+      diagnostics:
+        r.moved > 1e-3
+          ? [{ severity: 'note', code: 'pulled', message: `Points were pulled onto the face by up to ${formatNumber(r.moved, 3)} mm` }]
+          : [],
     };
   },
 });

@@ -57,7 +57,8 @@ export default defineTool({
     if (!gate.ok) return failure('gate', `The wall was not accepted: ${gate.reasons.join('; ')}`);
     const m = massProperties(solid.body);
     const ratio = m.volume / (massProperties(skin).area * p.wall);
-    if (ratio < 0.3 || ratio > 3) return failure('gate', `The wall was not accepted: its volume is ${formatNumber(ratio, 2)} times area by thickness`);
+    if (ratio < 0.3 || ratio > 3)
+      return failure('gate', `The wall was not accepted: its volume is ${formatNumber(ratio, 2)} times area by thickness`);
     const check = await checkBody(context.kernel, solid.body, call);
     return {
       outputs: { main: { kind: 'solid', body: solid.body } },

@@ -1,8 +1,29 @@
 import { z } from 'zod';
 import { crossings, meetings } from '../curves/index.ts';
 import { distance, formatNumber, type Vec3 } from '../math/index.ts';
-import { arcLength, clipCurve, closestOnCurve, domain, isClosed, joinCurves, lengthParameter, type NurbsCurve, pointAt } from '../nurbs/index.ts';
-import { chainsResult, defineTool, failure, type Input, inputCurves, inputPlane, inputPoint, type Mark, param, slot } from '../recipe/index.ts';
+import {
+  arcLength,
+  clipCurve,
+  closestOnCurve,
+  domain,
+  isClosed,
+  joinCurves,
+  lengthParameter,
+  type NurbsCurve,
+  pointAt,
+} from '../nurbs/index.ts';
+import {
+  chainsResult,
+  defineTool,
+  failure,
+  type Input,
+  inputCurves,
+  inputPlane,
+  inputPoint,
+  type Mark,
+  param,
+  slot,
+} from '../recipe/index.ts';
 
 export default defineTool({
   id: 'trim-curve',
@@ -14,7 +35,13 @@ export default defineTool({
   icon: ['M4 16c5-8 11-8 16 0', 'M12 4v6m0 4v6'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),
-    cutters: slot({ label: 'By', accepts: ['chain', 'flat', 'point'], min: 0, max: 50, hint: 'Curves that cross it, planes, points near it' }),
+    cutters: slot({
+      label: 'By',
+      accepts: ['chain', 'flat', 'point'],
+      min: 0,
+      max: 50,
+      hint: 'Curves that cross it, planes, points near it',
+    }),
   },
   params: z.object({
     at: param.numbers({ label: 'At shares', default: [], hint: 'Shares of the length from 0 to 1, besides the cutters' }),
@@ -28,7 +55,13 @@ export default defineTool({
       default: 'keep',
     }),
     places: param.places({ label: 'Pieces to keep', hint: 'The longest when none is clicked', when: { key: 'mode', is: ['keep'] } }),
-    reach: param.length({ label: 'Counts as meeting', default: 0.001, min: 1e-6, max: 10, hint: 'Curves that pass each other within this distance meet' }),
+    reach: param.length({
+      label: 'Counts as meeting',
+      default: 0.001,
+      min: 1e-6,
+      max: 10,
+      hint: 'Curves that pass each other within this distance meet',
+    }),
   }),
   examples: [{ params: { at: [0.3], mode: 'split' } }, { params: { at: [0.25, 0.75] } }],
   evaluate(inputs, p) {
@@ -61,7 +94,13 @@ export default defineTool({
     }
     if (p.mode === 'spans') cuts.push(...c.knots.filter((k) => k > a && k < b));
     const list = [...new Set(cuts)].filter((t) => t > a + 1e-10 * (b - a) && t < b - 1e-10 * (b - a)).sort((x, y) => x - y);
-    if (!list.length) return failure('no-cut', p.mode === 'spans' ? 'This curve has one span: there is nothing to break' : 'Nothing cuts the curve: pick cutters or give shares of its length');
+    if (!list.length)
+      return failure(
+        'no-cut',
+        p.mode === 'spans'
+          ? 'This curve has one span: there is nothing to break'
+          : 'Nothing cuts the curve: pick cutters or give shares of its length',
+      );
     const bounds = [a, ...list.filter((t, i) => i === 0 || t - list[i - 1] > 1e-9 * (b - a)), b];
     let pieces: NurbsCurve[] = bounds.slice(1).map((t, i) => clipCurve(c, bounds[i], t));
     // a closed curve has no cut at its start, unless it was asked for
@@ -73,7 +112,13 @@ export default defineTool({
       return pointAt(x, l.near(l.total / 2));
     });
     const longest = pieces.reduce((m, x, i) => (arcLength(x) > arcLength(pieces[m]) ? i : m), 0);
-    const kept = p.places.length ? new Set(p.places.map((q) => pieces.reduce((m, x, i) => (closestOnCurve(x, q).distance < closestOnCurve(pieces[m], q).distance ? i : m), 0))) : new Set([longest]);
+    const kept = p.places.length
+      ? new Set(
+          p.places.map((q) =>
+            pieces.reduce((m, x, i) => (closestOnCurve(x, q).distance < closestOnCurve(pieces[m], q).distance ? i : m), 0),
+          ),
+        )
+      : new Set([longest]);
     const runs: NurbsCurve[][] = [];
     pieces.forEach((x, i) => {
       if (!kept.has(i)) return;

@@ -2,7 +2,20 @@ import { z } from 'zod';
 import { type Body, bodyBox, massProperties, sewBodies, subBody } from '../brep/index.ts';
 import { type CutterOptions, curveCutter, cutAndKeep, extendSkin, planeCutter } from '../joins/index.ts';
 import { boxSize, formatNumber } from '../math/index.ts';
-import { bodyPiece, type Diagnostic, defineTool, failure, type Input, inputBody, inputCurves, inputPlane, type Mark, type Piece, param, slot } from '../recipe/index.ts';
+import {
+  bodyPiece,
+  type Diagnostic,
+  defineTool,
+  failure,
+  type Input,
+  inputBody,
+  inputCurves,
+  inputPlane,
+  type Mark,
+  type Piece,
+  param,
+  slot,
+} from '../recipe/index.ts';
 
 export default defineTool({
   id: 'trim',
@@ -38,7 +51,11 @@ export default defineTool({
       hint: 'In front: on the side the cutting plane or skin looks to',
       when: { key: 'mode', is: ['one', 'both'] },
     }),
-    places: param.places({ label: 'Pieces to keep', hint: 'Click pieces in the view; the largest when none is clicked', when: { key: 'keep', is: ['picked'] } }),
+    places: param.places({
+      label: 'Pieces to keep',
+      hint: 'Click pieces in the view; the largest when none is clicked',
+      when: { key: 'keep', is: ['picked'] },
+    }),
     direction: param.choice({
       label: 'Curves cut along',
       options: [
@@ -66,7 +83,8 @@ export default defineTool({
     const target = inputBody(inputs.target[0]);
     if (!target) return failure('not-a-skin', 'Only skins and solids can be cut');
     const keep = p.mode === 'split' ? 'all' : p.keep;
-    const cuttersFor = (extend?: CutterOptions['extend']) => inputs.cutters.map((input) => cutterOf(input, target, { direction: p.direction, tolerance: context.tolerance, extend }));
+    const cuttersFor = (extend?: CutterOptions['extend']) =>
+      inputs.cutters.map((input) => cutterOf(input, target, { direction: p.direction, tolerance: context.tolerance, extend }));
     let cutters = cuttersFor();
     const bad = cutters.findIndex((c) => typeof c === 'string');
     if (bad >= 0) return failure('cutter', `Cutter ${bad + 1}: ${cutters[bad]}`);
@@ -98,18 +116,28 @@ export default defineTool({
         outputs[i === 0 ? 'main' : `part${i + 1}`] = bodyPiece(loose ? r.body : subBody(whole.body, r.region.faces));
       });
     } else if (p.mode === 'both') {
-      if (inputs.cutters.some((c) => !inputBody(c))) return failure('both-needs-skins', 'Only skins can cut each other: choose "One" for planes and curves');
+      if (inputs.cutters.some((c) => !inputBody(c)))
+        return failure('both-needs-skins', 'Only skins can cut each other: choose "One" for planes and curves');
       const others: Body[] = [];
       for (const t of cutters as Body[]) {
         const r = await cutAndKeep(t, [target], p.keep, p.places, context);
         if ('problem' in r) return failure('no-cut', r.problem, r.place);
         others.push(r.kept);
       }
-      const knitted = await sewBodies(context.kernel, [whole.kept, ...others], Math.max(10 * context.tolerance, 1e-4), { signal: context.signal, limit: context.limit });
+      const knitted = await sewBodies(context.kernel, [whole.kept, ...others], Math.max(10 * context.tolerance, 1e-4), {
+        signal: context.signal,
+        limit: context.limit,
+      });
       outputs.main = bodyPiece(knitted.body);
       if (knitted.multiple) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet along the cut' });
     } else outputs.main = bodyPiece(whole.kept);
-    const marks: Mark[] = whole.regions.map((r, i) => ({ kind: 'region', body: whole.body, faces: r.region.faces, at: r.region.at, kept: p.mode === 'split' || whole.keptIndex.has(i) }));
+    const marks: Mark[] = whole.regions.map((r, i) => ({
+      kind: 'region',
+      body: whole.body,
+      faces: r.region.faces,
+      at: r.region.at,
+      kept: p.mode === 'split' || whole.keptIndex.has(i),
+    }));
     return {
       outputs,
       diagnostics,
@@ -117,7 +145,10 @@ export default defineTool({
       facts: [
         { label: 'pieces', value: String(whole.regions.length) },
         { label: 'kept', value: String(p.mode === 'split' ? whole.regions.length : whole.keptIndex.size) },
-        { label: 'area kept', value: `${formatNumber(outputs.main.kind === 'skin' || outputs.main.kind === 'solid' ? massProperties(outputs.main.body).area : 0, 2)} mm²` },
+        {
+          label: 'area kept',
+          value: `${formatNumber(outputs.main.kind === 'skin' || outputs.main.kind === 'solid' ? massProperties(outputs.main.body).area : 0, 2)} mm²`,
+        },
       ],
     };
   },

@@ -15,7 +15,14 @@ export default defineTool({
   slots: {
     first: slot({ label: 'First view', accepts: ['chain'], min: 1, max: 1 }),
     second: slot({ label: 'Second view', accepts: ['chain'], min: 1, max: 1 }),
-    planes: slot({ label: 'Their planes', accepts: ['flat'], min: 0, max: 2, ordered: true, hint: 'Needed when a view is a straight line; otherwise the planes of the curves' }),
+    planes: slot({
+      label: 'Their planes',
+      accepts: ['flat'],
+      min: 0,
+      max: 2,
+      ordered: true,
+      hint: 'Needed when a view is a straight line; otherwise the planes of the curves',
+    }),
   },
   params: z.object({ tolerance: param.length({ label: 'Within', default: 0.00001, min: 1e-8, max: 1 }) }),
   examples: [],
@@ -26,7 +33,10 @@ export default defineTool({
       const picked = inputs.planes[k] && inputPlane(inputs.planes[k]);
       const own = planeOf(list);
       const plane = picked ?? (own && own.deviation < 1e-3 ? own.frame : undefined);
-      if (!plane) return own ? `View ${k + 1} is ${formatNumber(own.deviation, 4)} mm out of flat: a view is a flat curve` : `View ${k + 1} is straight: pick its plane`;
+      if (!plane)
+        return own
+          ? `View ${k + 1} is ${formatNumber(own.deviation, 4)} mm out of flat: a view is a flat curve`
+          : `View ${k + 1} is straight: pick its plane`;
       return { curve: joinCurves(list), plane };
     };
     const a = read(inputs.first[0], 0);

@@ -13,7 +13,14 @@ export default defineTool({
   icon: ['M4 7c5-3 11-3 16 0v10c-5 3-11 3-16 0z', 'M9 10c2-1 4-1 6 0v4c-2 1-4 1-6 0z', 'M12 12m-1 0h2'],
   slots: {
     faces: slot({ label: 'Faces', accepts: ['face', 'body'], min: 1, max: 200, consumes: true, hint: 'Faces, or a whole skin' }),
-    holes: slot({ label: 'Only these holes', accepts: ['edge'], min: 0, max: 100, hint: 'An edge of each hole; all open holes when empty', when: { key: 'what', is: ['holes'] } }),
+    holes: slot({
+      label: 'Only these holes',
+      accepts: ['edge'],
+      min: 0,
+      max: 100,
+      hint: 'An edge of each hole; all open holes when empty',
+      when: { key: 'what', is: ['holes'] },
+    }),
   },
   params: z.object({
     what: param.choice({
@@ -31,7 +38,8 @@ export default defineTool({
     const skin = inputBody(inputs.faces[0]);
     if (!skin) return failure('not-a-skin', 'Pick faces or a skin');
     const source = inputs.faces[0].pick;
-    if (inputs.faces.some((i) => i.pick.step !== source.step || i.pick.output !== source.output)) return failure('several-skins', 'All faces must belong to one skin: use one step for each skin');
+    if (inputs.faces.some((i) => i.pick.step !== source.step || i.pick.output !== source.output))
+      return failure('several-skins', 'All faces must belong to one skin: use one step for each skin');
     const whole = inputs.faces.some((i) => i.face === undefined);
     const faces = whole ? skin.faces.map((_, i) => i) : inputs.faces.flatMap((i) => (i.face === undefined ? [] : [i.face]));
     if (p.what === 'all') {
@@ -46,7 +54,12 @@ export default defineTool({
       const only = inputs.holes.length ? new Set(inputs.holes.flatMap((i) => (i.edge === undefined ? [] : [i.edge]))) : undefined;
       const r = healHoles(skin, faces, only);
       if (!r.healed)
-        return failure('no-holes', only ? 'None of the picked edges belongs to an open hole of these faces' : 'These faces have no open holes: a hole that another face fills must be freed first');
+        return failure(
+          'no-holes',
+          only
+            ? 'None of the picked edges belongs to an open hole of these faces'
+            : 'These faces have no open holes: a hole that another face fills must be freed first',
+        );
       return { outputs: { main: bodyPiece({ ...r.body, solids: [] }) }, facts: [{ label: 'holes healed', value: String(r.healed) }] };
     }
     let removed = 0;

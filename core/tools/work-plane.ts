@@ -1,11 +1,35 @@
 import { z } from 'zod';
 import { massProperties } from '../brep/index.ts';
-import { planeAcross, planeBetween, planeTangent, planeTangentAlong, planeThrough, planeThroughLine, planeThroughPoint } from '../curves/index.ts';
+import {
+  planeAcross,
+  planeBetween,
+  planeTangent,
+  planeTangentAlong,
+  planeThrough,
+  planeThroughLine,
+  planeThroughPoint,
+} from '../curves/index.ts';
 import { DEG, type Frame, formatNumber, frameFromNormal, frameFromPoints, placeFrame, type Vec3, WORLD } from '../math/index.ts';
 import { joinCurves, lengthParameter, pointAt } from '../nurbs/index.ts';
-import { defineTool, failure, type Input, inputBody, inputCurves, inputPlane, inputPoint, type Mark, param, slot, type ToolResult } from '../recipe/index.ts';
+import {
+  defineTool,
+  failure,
+  type Input,
+  inputBody,
+  inputCurves,
+  inputPlane,
+  inputPoint,
+  type Mark,
+  param,
+  slot,
+  type ToolResult,
+} from '../recipe/index.ts';
 
-const WORLDS: Record<'xy' | 'xz' | 'yz', Frame> = { xy: WORLD, xz: frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]), yz: frameFromNormal([0, 0, 0], [1, 0, 0], [0, 1, 0]) };
+const WORLDS: Record<'xy' | 'xz' | 'yz', Frame> = {
+  xy: WORLD,
+  xz: frameFromNormal([0, 0, 0], [0, -1, 0], [1, 0, 0]),
+  yz: frameFromNormal([0, 0, 0], [1, 0, 0], [0, 1, 0]),
+};
 
 export default defineTool({
   id: 'work-plane',
@@ -35,7 +59,14 @@ export default defineTool({
     }),
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 0, max: 20, when: { key: 'method', is: ['across', 'fit', 'line'] } }),
     face: slot({ label: 'Tangent to', accepts: ['face'], min: 0, max: 1, when: { key: 'method', is: ['tangent'] } }),
-    anchor: slot({ label: 'Slides on', accepts: ['chain'], min: 0, max: 1, hint: 'A curve lying on the skin; the picked place of the face when empty', when: { key: 'method', is: ['tangent'] } }),
+    anchor: slot({
+      label: 'Slides on',
+      accepts: ['chain'],
+      min: 0,
+      max: 1,
+      hint: 'A curve lying on the skin; the picked place of the face when empty',
+      when: { key: 'method', is: ['tangent'] },
+    }),
     planes: slot({ label: 'Between', accepts: ['flat'], min: 0, max: 2, when: { key: 'method', is: ['between'] } }),
   },
   params: z.object({
@@ -64,7 +95,15 @@ export default defineTool({
       default: 'xy',
       when: { key: 'method', is: ['placed', 'line', 'parallel'] },
     }),
-    share: param.ratio({ label: 'At share', default: 0.5, min: 0, max: 1, step: 0.01, hint: 'Share of the curve; 0.5 is its middle', when: { key: 'method', is: ['across', 'tangent'] } }),
+    share: param.ratio({
+      label: 'At share',
+      default: 0.5,
+      min: 0,
+      max: 1,
+      step: 0.01,
+      hint: 'Share of the curve; 0.5 is its middle',
+      when: { key: 'method', is: ['across', 'tangent'] },
+    }),
     place: param.vector({
       label: 'Touches at',
       default: [0, 0, 0],
@@ -72,8 +111,18 @@ export default defineTool({
       hint: 'Near this place; where the face was picked when all are zero',
       when: { key: 'method', is: ['tangent'] },
     }),
-    middle: param.toggle({ label: 'At its middle', default: false, hint: 'Touches the face at the middle of its area, wherever that goes', when: { key: 'method', is: ['tangent'] } }),
-    angle: param.angle({ label: 'Angle', default: 0, hint: 'About the line, from the plane it starts with', when: { key: 'method', is: ['line'] } }),
+    middle: param.toggle({
+      label: 'At its middle',
+      default: false,
+      hint: 'Touches the face at the middle of its area, wherever that goes',
+      when: { key: 'method', is: ['tangent'] },
+    }),
+    angle: param.angle({
+      label: 'Angle',
+      default: 0,
+      hint: 'About the line, from the plane it starts with',
+      when: { key: 'method', is: ['line'] },
+    }),
     other: param.toggle({ label: 'The other half', default: false, when: { key: 'method', is: ['between'] } }),
     eye: param.vector({ label: 'Looks along', default: [0, 0, 1], when: { key: 'method', is: ['view'] } }),
     top: param.vector({ label: 'Upwards', default: [0, 1, 0], when: { key: 'method', is: ['view'] } }),
@@ -81,7 +130,13 @@ export default defineTool({
     a: param.vector({ label: 'Origin', default: [0, 0, 0], quantity: 'length', when: { key: 'method', is: ['points'] } }),
     b: param.vector({ label: 'Towards x', default: [1, 0, 0], quantity: 'length', when: { key: 'method', is: ['points'] } }),
     c: param.vector({ label: 'On the y side', default: [0, 1, 0], quantity: 'length', when: { key: 'method', is: ['points'] } }),
-    through: param.vector({ label: 'Through', default: [0, 0, 0], quantity: 'length', hint: 'Used when no point is picked', when: { key: 'method', is: ['parallel'] } }),
+    through: param.vector({
+      label: 'Through',
+      default: [0, 0, 0],
+      quantity: 'length',
+      hint: 'Used when no point is picked',
+      when: { key: 'method', is: ['parallel'] },
+    }),
     offset: param.vector({ label: 'Offset', default: [0, 0, 0], quantity: 'length', hint: 'Along its own axes' }),
     turns: param.vector({ label: 'Turns', default: [0, 0, 0], quantity: 'angle', hint: 'Degrees about its own x, then y, then z' }),
     size: param.length({ label: 'Shown size', default: 100, min: 1e-3 }),
@@ -102,7 +157,10 @@ export default defineTool({
         case 'points': {
           const typed: Vec3[] = [p.a, p.b, p.c];
           const pts = typed.map((t, i) => pointOf(inputs.points[i]) ?? t);
-          return frameFromPoints(pts[0], pts[1], pts[2]) ?? failure('in-line', 'The three points lie in one line and give no plane: move one of them aside', pts);
+          return (
+            frameFromPoints(pts[0], pts[1], pts[2]) ??
+            failure('in-line', 'The three points lie in one line and give no plane: move one of them aside', pts)
+          );
         }
         case 'across': {
           const list = inputs.curve[0] ? inputCurves(inputs.curve[0]) : [];
@@ -120,7 +178,10 @@ export default defineTool({
           if (list.length) {
             const c = joinCurves(list);
             const r = planeTangentAlong(f.surface, f.reversed, c, p.share);
-            if (r.off > 0.05) return failure('off-skin', `The curve is ${formatNumber(r.off, 3)} mm off the face there: pick a curve that lies on it`, [r.frame.origin]);
+            if (r.off > 0.05)
+              return failure('off-skin', `The curve is ${formatNumber(r.off, 3)} mm off the face there: pick a curve that lies on it`, [
+                r.frame.origin,
+              ]);
             marks.push(slideOn(c, p.share));
             return r.frame;
           }
@@ -134,7 +195,8 @@ export default defineTool({
         case 'fit': {
           const list = inputs.points.map((i) => inputPoint(i)).filter((q): q is Vec3 => !!q);
           const r = planeThrough(list, inputs.curve.flatMap(inputCurves));
-          if (!r) return failure('in-line', 'What is picked lies in one line, or is too little: pick three points or a curve that bends', list);
+          if (!r)
+            return failure('in-line', 'What is picked lies in one line, or is too little: pick three points or a curve that bends', list);
           facts.push({ label: 'out of flat by', value: `${formatNumber(r.deviation, 5)} mm` });
           return r.frame;
         }
@@ -165,11 +227,22 @@ export default defineTool({
     if ('outputs' in found) return found;
     const frame = placeFrame(found, p.offset, [p.turns[0] * DEG, p.turns[1] * DEG, p.turns[2] * DEG]);
     const show = (v: Vec3) => v.map((x) => formatNumber(x, 3)).join(', ');
-    return { outputs: { main: { kind: 'plane', frame, size: p.size } }, marks, facts: [{ label: 'origin', value: show(frame.origin) }, { label: 'normal', value: show(frame.z) }, ...facts] };
+    return {
+      outputs: { main: { kind: 'plane', frame, size: p.size } },
+      marks,
+      facts: [{ label: 'origin', value: show(frame.origin) }, { label: 'normal', value: show(frame.z) }, ...facts],
+    };
   },
 });
 
 function slideOn(c: Parameters<typeof lengthParameter>[0], share: number): Mark {
   const by = lengthParameter(c);
-  return { kind: 'slide', points: Array.from({ length: 65 }, (_, i) => pointAt(c, by.near((by.total * i) / 64))), closed: false, at: share, param: 'share', template: '$share' };
+  return {
+    kind: 'slide',
+    points: Array.from({ length: 65 }, (_, i) => pointAt(c, by.near((by.total * i) / 64))),
+    closed: false,
+    at: share,
+    param: 'share',
+    template: '$share',
+  };
 }

@@ -15,7 +15,13 @@ export default defineTool({
   slots: {
     curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 100 }),
     face: slot({ label: 'Onto face', accepts: ['face'], min: 1, max: 1 }),
-    plane: slot({ label: 'Flat in', accepts: ['flat'], min: 0, max: 1, hint: 'The plane that touches the face: its origin stays where it is. The plane of the curves when empty' }),
+    plane: slot({
+      label: 'Flat in',
+      accepts: ['flat'],
+      min: 0,
+      max: 1,
+      hint: 'The plane that touches the face: its origin stays where it is. The plane of the curves when empty',
+    }),
   },
   params: z.object({
     turn: param.angle({ label: 'Turned by', default: 0, hint: 'About the place where the plane touches' }),
@@ -39,7 +45,12 @@ export default defineTool({
       if (Math.abs(n[0] * plane.z[0] + n[1] * plane.z[1] + n[2] * plane.z[2]) < 0.2) plane = frameFromNormal(own.frame.origin, own.frame.z);
     }
     if (!plane)
-      return failure('no-plane', own ? `The curves are ${formatNumber(own.deviation, 4)} mm out of flat: wrap flat curves` : 'A straight line lies in many planes: pick the one that touches the face');
+      return failure(
+        'no-plane',
+        own
+          ? `The curves are ${formatNumber(own.deviation, 4)} mm out of flat: wrap flat curves`
+          : 'A straight line lies in many planes: pick the one that touches the face',
+      );
     const r = wrapCurves(body, input.face, curves, plane, { tolerance: p.tolerance, turn: p.turn * DEG });
     if (!r.ok) return failure('cannot-wrap', r.message, r.place && [r.place]);
     return chainsResult(

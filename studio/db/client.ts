@@ -16,7 +16,9 @@ export function dataFolder(): string {
 }
 
 /** Opens PostgreSQL when DATABASE_URL is set, otherwise the embedded database in the data folder (or in memory). */
-export async function openDatabase(where: { url?: string; folder?: string | 'memory' } = { url: process.env.DATABASE_URL, folder: dataFolder() }): Promise<OpenDatabase> {
+export async function openDatabase(
+  where: { url?: string; folder?: string | 'memory' } = { url: process.env.DATABASE_URL, folder: dataFolder() },
+): Promise<OpenDatabase> {
   if (where.url) {
     const { drizzle } = await import('drizzle-orm/node-postgres');
     const { migrate } = await import('drizzle-orm/node-postgres/migrator');

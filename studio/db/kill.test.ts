@@ -38,7 +38,13 @@ it('killing the server 20 times during a burst of edits loses nothing that was c
     p.on('exit', (c) => (c === 0 ? done() : fail(new Error(`prepare ended with ${c}`))));
   });
   await start();
-  const { id } = await (await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name: 'burst' }) })).json();
+  const { id } = await (
+    await fetch(`${base}/api/models`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ name: 'burst' }),
+    })
+  ).json();
   const saved: string[] = [];
   let sequence = 0;
   let revision = 0;
@@ -50,7 +56,13 @@ it('killing the server 20 times during a burst of edits loses nothing that was c
         const r = await fetch(`${base}/api/models/${id}/edits`, {
           method: 'POST',
           headers: { 'content-type': 'application/json' },
-          body: JSON.stringify({ clientId: 'burst', sequence, base: revision, kind: 'do', change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] } }),
+          body: JSON.stringify({
+            clientId: 'burst',
+            sequence,
+            base: revision,
+            kind: 'do',
+            change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] },
+          }),
         });
         const answer = await r.json();
         if (!r.ok) throw new Error(answer.message ?? r.status);
@@ -66,7 +78,13 @@ it('killing the server 20 times during a burst of edits loses nothing that was c
     const again = await fetch(`${base}/api/models/${id}/edits`, {
       method: 'POST',
       headers: { 'content-type': 'application/json' },
-      body: JSON.stringify({ clientId: 'burst', sequence, base: revision, kind: 'do', change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] } }),
+      body: JSON.stringify({
+        clientId: 'burst',
+        sequence,
+        base: revision,
+        kind: 'do',
+        change: { label: 'Circle', changes: [{ type: 'addStep', step: { id: step, tool: 'circle' } }] },
+      }),
     });
     const answer = await again.json();
     expect(answer.status).toBe('saved');

@@ -14,7 +14,9 @@ export interface RealPostgres {
 export function postgresPrograms(): string | undefined {
   const debian = '/usr/lib/postgresql';
   const versions = existsSync(debian) ? readdirSync(debian).sort((a, b) => Number(b) - Number(a)) : [];
-  return [...versions.map((v) => join(debian, v, 'bin')), ...(process.env.PATH ?? '').split(':')].find((d) => existsSync(join(d, 'initdb')) && existsSync(join(d, 'pg_ctl')));
+  return [...versions.map((v) => join(debian, v, 'bin')), ...(process.env.PATH ?? '').split(':')].find(
+    (d) => existsSync(join(d, 'initdb')) && existsSync(join(d, 'pg_ctl')),
+  );
 }
 
 const freePort = () =>
@@ -37,9 +39,20 @@ export async function startPostgres(): Promise<RealPostgres> {
   if (user.uid !== undefined) chownSync(folder, user.uid, user.gid);
   const data = join(folder, 'data');
   const port = await freePort();
-  const run = (program: string, ...args: string[]) => execFileSync(join(programs, program), args, { ...user, cwd: folder, stdio: 'ignore' });
+  const run = (program: string, ...args: string[]) =>
+    execFileSync(join(programs, program), args, { ...user, cwd: folder, stdio: 'ignore' });
   run('initdb', '-D', data, '-A', 'trust', '-U', 'ample', '-N');
-  run('pg_ctl', '-D', data, '-o', `-p ${port} -c listen_addresses=127.0.0.1 -c fsync=off -k ${folder}`, '-l', join(folder, 'log'), '-w', 'start');
+  run(
+    'pg_ctl',
+    '-D',
+    data,
+    '-o',
+    `-p ${port} -c listen_addresses=127.0.0.1 -c fsync=off -k ${folder}`,
+    '-l',
+    join(folder, 'log'),
+    '-w',
+    'start',
+  );
   return {
     url: `postgres://ample@127.0.0.1:${port}/postgres`,
     stop: () => {

@@ -60,7 +60,16 @@ export async function loadModel(db: Database, id: string) {
     revision: row.revision,
     recipe: parsed.ok ? parsed.model : row.recipe,
     problem: parsed.ok ? undefined : `${parsed.place}: ${parsed.message}`,
-    history: history.map((h): EditRow => ({ revision: h.revision, clientId: h.clientId, sequence: h.sequence, kind: h.kind, change: h.change, inverse: h.inverse })),
+    history: history.map(
+      (h): EditRow => ({
+        revision: h.revision,
+        clientId: h.clientId,
+        sequence: h.sequence,
+        kind: h.kind,
+        change: h.change,
+        inverse: h.inverse,
+      }),
+    ),
   };
 }
 export async function removeModel(db: Database, id: string): Promise<boolean> {
@@ -86,7 +95,11 @@ export type AppendResult =
  * Appends one edit at `base`. Sending the same edit twice (same client and sequence) is answered with the first result, so that a client
  * may retry after a lost answer. One transaction: the model row is locked, so nothing can be half written.
  */
-export async function appendEdit(db: Database, id: string, e: { clientId: string; sequence: number; base: number; kind: 'do' | 'undo' | 'redo'; change: RecipeEdit }): Promise<AppendResult> {
+export async function appendEdit(
+  db: Database,
+  id: string,
+  e: { clientId: string; sequence: number; base: number; kind: 'do' | 'undo' | 'redo'; change: RecipeEdit },
+): Promise<AppendResult> {
   return db.transaction(async (tx): Promise<AppendResult> => {
     const [row] = await tx.select().from(model).where(eq(model.id, id)).for('update');
     if (!row) return { status: 'unknown' };
@@ -108,7 +121,9 @@ export async function appendEdit(db: Database, id: string, e: { clientId: string
     const r = applyEdit(parsed.ok ? parsed.model : row.recipe, e.change);
     if (!r.ok) return { status: 'refused', message: r.message };
     const revision = row.revision + 1;
-    await tx.insert(edit).values({ modelId: id, revision, clientId: e.clientId, sequence: e.sequence, kind: e.kind, change: e.change, inverse: r.inverse });
+    await tx
+      .insert(edit)
+      .values({ modelId: id, revision, clientId: e.clientId, sequence: e.sequence, kind: e.kind, change: e.change, inverse: r.inverse });
     await tx.update(model).set({ recipe: r.model, name: r.model.name, revision, changedAt: new Date() }).where(eq(model.id, id));
     return { status: 'saved', revision };
   });

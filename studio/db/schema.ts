@@ -58,7 +58,13 @@ export const version = pgTable(
 );
 
 /** Imported files by the digest of their content. */
-export const asset = pgTable('asset', { hash: text('hash').primaryKey(), name: text('name').notNull(), size: integer('size').notNull(), data: bytea('data').notNull(), createdAt: created() });
+export const asset = pgTable('asset', {
+  hash: text('hash').primaryKey(),
+  name: text('name').notNull(),
+  size: integer('size').notNull(),
+  data: bytea('data').notNull(),
+  createdAt: created(),
+});
 
 export const proofRun = pgTable('proof_run', {
   id: text('id').primaryKey(),

@@ -16,7 +16,10 @@ export async function setUp(open: OpenDatabase, migrations = fileURLToPath(new U
     let recipe = d.model;
     for (const f of d.files) {
       const hash = await storeAsset(open.db, f.name, readFileSync(new URL(`../../demo/files/${f.name}`, import.meta.url)));
-      recipe = { ...recipe, steps: recipe.steps.map((s) => (s.params.file === f.reference ? { ...s, params: { ...s.params, file: hash } } : s)) };
+      recipe = {
+        ...recipe,
+        steps: recipe.steps.map((s) => (s.params.file === f.reference ? { ...s, params: { ...s.params, file: hash } } : s)),
+      };
     }
     const id = await createModel(open.db, d.model.name, recipe, d.slug);
     const picture = new URL(`../../demo/files/${d.slug}.png`, import.meta.url);

@@ -3,7 +3,11 @@ import { card, clickAt, keep, live, noErrors, screen, settled, stage, statuses, 
 
 type Post = { post: (url: string, o: object) => Promise<{ json: () => Promise<{ id: string }> }> };
 const make = async (request: Post, name: string, steps: object[] = [], dials: object[] = []): Promise<string> =>
-  (await (await request.post('/api/models', { data: { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } } })).json()).id;
+  (
+    await (
+      await request.post('/api/models', { data: { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } } })
+    ).json()
+  ).id;
 const lookDown = (page: Parameters<typeof screen>[0]) =>
   page.evaluate(() => {
     const v = (window as unknown as { ampleView: { orbits: { tilt: number; heading: number }[]; invalidate: () => void } }).ampleView;
@@ -149,7 +153,8 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
     await row('Tube');
     await page.getByRole('tab', { name: 'Build sheet' }).click();
     await expect(card(page).locator('[data-slot="target"] .pick')).toHaveCount(1);
-    if ((await card(page).locator('[data-slot="cutters"]').getAttribute('data-active')) !== 'true') await card(page).locator('[data-slot="cutters"]').click();
+    if ((await card(page).locator('[data-slot="cutters"]').getAttribute('data-active')) !== 'true')
+      await card(page).locator('[data-slot="cutters"]').click();
     await pieces();
     for (const c of cutters) await row(c);
     await page.getByRole('tab', { name: 'Build sheet' }).click();
@@ -193,7 +198,13 @@ test('a sketch refers to an edge upstream and follows it', async ({ page, reques
     'Follower',
     [
       { id: 'c', tool: 'circle', name: 'Ring', params: { radius: 'r' } },
-      { id: 'e', tool: 'extrude', name: 'Tube', inputs: { profile: [{ step: 'c', output: 'main' }] }, params: { distance: 30, cap: false } },
+      {
+        id: 'e',
+        tool: 'extrude',
+        name: 'Tube',
+        inputs: { profile: [{ step: 'c', output: 'main' }] },
+        params: { distance: 30, cap: false },
+      },
     ],
     [{ name: 'r', formula: '20 mm', unit: 'length' }],
   );
@@ -215,7 +226,9 @@ test('a sketch refers to an edge upstream and follows it', async ({ page, reques
   await settled(page);
   // the left end is bound to the start of the ring
   const left = await page.evaluate(() => {
-    const s = (window as unknown as { ampleState: () => { draft?: { step: { params: { sketch: { points: { x: number; y: number }[] } } } } } }).ampleState();
+    const s = (
+      window as unknown as { ampleState: () => { draft?: { step: { params: { sketch: { points: { x: number; y: number }[] } } } } } }
+    ).ampleState();
     return s.draft?.step.params.sketch.points[0];
   });
   await clickAt(page, [left?.x ?? 0, left?.y ?? 0, 0]);
@@ -226,7 +239,13 @@ test('a sketch refers to an edge upstream and follows it', async ({ page, reques
   await keep(page);
   const start = () =>
     page.evaluate(() => {
-      const p = [...(window as unknown as { ampleState: () => { pieces: Map<string, { kind: string; step: string; display?: { ends: number[][] } }> } }).ampleState().pieces.values()];
+      const p = [
+        ...(
+          window as unknown as { ampleState: () => { pieces: Map<string, { kind: string; step: string; display?: { ends: number[][] } }> } }
+        )
+          .ampleState()
+          .pieces.values(),
+      ];
       return Math.min(...(p.find((x) => x.kind === 'curve' && x.step !== 'c')?.display?.ends ?? []).map((q) => Math.hypot(q[0], q[1])));
     });
   expect(await start()).toBeCloseTo(20, 3);

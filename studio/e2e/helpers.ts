@@ -56,7 +56,13 @@ export async function settled(page: Page): Promise<void> {
       () => {
         const s = (window as unknown as Partial<Hook>).ampleState?.();
         return (
-          !!s && s.computed && !s.computing && s.save === 'saved' && !s.progress && s.model.steps.every((x) => s.steps.has(x.id)) && [...s.steps.values()].every((x) => !x.stale || x.status !== 'fine')
+          !!s &&
+          s.computed &&
+          !s.computing &&
+          s.save === 'saved' &&
+          !s.progress &&
+          s.model.steps.every((x) => s.steps.has(x.id)) &&
+          [...s.steps.values()].every((x) => !x.stale || x.status !== 'fine')
         );
       },
       null,
@@ -65,7 +71,15 @@ export async function settled(page: Page): Promise<void> {
     .catch(async (e: Error) => {
       const state = await page.evaluate(() => {
         const s = (window as unknown as Partial<Hook>).ampleState?.();
-        return s && { computed: s.computed, computing: s.computing, save: s.save, progress: s.progress, steps: s.model.steps.map((x) => [x.id, s.steps.get(x.id)]) };
+        return (
+          s && {
+            computed: s.computed,
+            computing: s.computing,
+            save: s.save,
+            progress: s.progress,
+            steps: s.model.steps.map((x) => [x.id, s.steps.get(x.id)]),
+          }
+        );
       });
       throw new Error(`${e.message}\nThe page stands at: ${JSON.stringify(state)}`);
     });
@@ -73,9 +87,12 @@ export async function settled(page: Page): Promise<void> {
 }
 export const live = (page: Page) =>
   page.evaluate(() =>
-    [...(window as unknown as Hook).ampleState().pieces.values()].filter((p) => p.live).map((p) => ({ key: p.key, kind: p.kind, facts: Object.fromEntries(p.facts.map((f) => [f.label, f.value])) })),
+    [...(window as unknown as Hook).ampleState().pieces.values()]
+      .filter((p) => p.live)
+      .map((p) => ({ key: p.key, kind: p.kind, facts: Object.fromEntries(p.facts.map((f) => [f.label, f.value])) })),
   );
-export const statuses = (page: Page) => page.evaluate(() => Object.fromEntries([...(window as unknown as Hook).ampleState().steps].map(([k, s]) => [k, s.status])));
+export const statuses = (page: Page) =>
+  page.evaluate(() => Object.fromEntries([...(window as unknown as Hook).ampleState().steps].map(([k, s]) => [k, s.status])));
 export const counts = (page: Page) =>
   page.evaluate(() => {
     const s = (window as unknown as Hook).ampleState();
@@ -88,7 +105,8 @@ export const stage = (page: Page, name: string) =>
     .getByRole('navigation', { name: 'Stages' })
     .getByRole('button', { name: new RegExp(`^${name}`) })
     .click();
-export const tool = (page: Page, name: string) => page.getByRole('complementary', { name: 'Tools' }).getByRole('button', { name, exact: true }).click();
+export const tool = (page: Page, name: string) =>
+  page.getByRole('complementary', { name: 'Tools' }).getByRole('button', { name, exact: true }).click();
 export const card = (page: Page) => page.getByTestId('step-card');
 export async function keep(page: Page): Promise<void> {
   await card(page).getByRole('button', { name: /^Keep/ }).click();

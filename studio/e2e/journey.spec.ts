@@ -100,7 +100,9 @@ test('from curves to a solid in an exchange file and back', async ({ page }, inf
   await page.getByRole('tab', { name: /^Rims/ }).click();
   await tool(page, 'Flat skin');
   const rim = await page.evaluate(() => {
-    const s = (window as unknown as { ampleState: () => { proofs: Map<string, { rims: { at: [number, number, number] }[] }> } }).ampleState();
+    const s = (
+      window as unknown as { ampleState: () => { proofs: Map<string, { rims: { at: [number, number, number] }[] }> } }
+    ).ampleState();
     return [...s.proofs.values()].flatMap((p) => p.rims.map((r) => r.at)).sort((a, b) => a[2] - b[2])[0];
   });
   // the far side of the foot is hidden; the near side of the same rim is not

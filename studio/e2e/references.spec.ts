@@ -16,7 +16,8 @@ const drop = (page: Page, name: string, data: Buffer | string) =>
       const files = new DataTransfer();
       files.items.add(new File([Uint8Array.from(atob(text), (c) => c.charCodeAt(0))], name));
       const view = document.querySelector('[data-testid=view]');
-      for (const kind of ['dragover', 'drop']) view?.dispatchEvent(new DragEvent(kind, { dataTransfer: files, bubbles: true, cancelable: true }));
+      for (const kind of ['dragover', 'drop'])
+        view?.dispatchEvent(new DragEvent(kind, { dataTransfer: files, bubbles: true, cancelable: true }));
     },
     { name, text: Buffer.from(data).toString('base64') },
   );
@@ -49,7 +50,10 @@ test('a picture is dropped, scaled by two places, traced; files that are not who
   await expect(card(page)).toContainText('880 x 1240');
   await settled(page);
   await lookDown(page);
-  const corners = () => page.evaluate(() => [...(window as unknown as View).ampleState().pieces.values()].find((p) => p.kind === 'picture')?.display?.corners ?? []);
+  const corners = () =>
+    page.evaluate(
+      () => [...(window as unknown as View).ampleState().pieces.values()].find((p) => p.kind === 'picture')?.display?.corners ?? [],
+    );
   const [low, , high] = await corners();
   const place = (u: number, v: number): [number, number, number] => [low[0] + (high[0] - low[0]) * u, low[1] + (high[1] - low[1]) * v, 0];
   // the marks start at a fifth and four fifths of the width; they go to the foot and the collar of the drawing
@@ -85,7 +89,11 @@ test('a scan comes in with its report', async ({ page }) => {
   const bad = watch(page);
   await make(page, 'Scan');
   const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => `v ${i & 1 ? 20 : 0} ${i & 2 ? 30 : 0} ${i & 4 ? 40 : 0}`);
-  await drop(page, 'clay.obj', [...corners, 'o clay', ...['1 3 4 2', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6'].map((f) => `f ${f}`)].join('\n'));
+  await drop(
+    page,
+    'clay.obj',
+    [...corners, 'o clay', ...['1 3 4 2', '1 2 6 5', '3 7 8 4', '1 5 7 3', '2 4 8 6'].map((f) => `f ${f}`)].join('\n'),
+  );
   await expect(card(page)).toContainText('4 edges are open');
   await expect(card(page)).toContainText('not in the file');
   await keep(page);
@@ -96,8 +104,19 @@ test('a scan comes in with its report', async ({ page }) => {
 test('groups: named, coloured, hidden and locked together; a moved skin stays in its group', async ({ page }) => {
   const bad = watch(page);
   const circle = (id: string, name: string, x: number) => ({ id, tool: 'circle', name, params: { centre: [[x, 0]], radius: 8 } });
-  const tube = (id: string, of: string, name: string) => ({ id, tool: 'extrude', name, inputs: { profile: [{ step: of, output: 'main' }] }, params: { distance: 30, cap: false } });
-  await make(page, 'Groups', [circle('c1', 'Left ring', -15), circle('c2', 'Right ring', 15), tube('e1', 'c1', 'Left tube'), tube('e2', 'c2', 'Right tube')]);
+  const tube = (id: string, of: string, name: string) => ({
+    id,
+    tool: 'extrude',
+    name,
+    inputs: { profile: [{ step: of, output: 'main' }] },
+    params: { distance: 30, cap: false },
+  });
+  await make(page, 'Groups', [
+    circle('c1', 'Left ring', -15),
+    circle('c2', 'Right ring', 15),
+    tube('e1', 'c1', 'Left tube'),
+    tube('e2', 'c2', 'Right tube'),
+  ]);
   await page.getByRole('tab', { name: /^Pieces/ }).click();
   const row = (text: string) => page.locator('.right .row', { hasText: text });
   await row('Left tube').click();
@@ -121,7 +140,8 @@ test('groups: named, coloured, hidden and locked together; a moved skin stays in
   // locked: a click in the view passes them by
   await page.getByRole('button', { name: 'Lock Tubes' }).click();
   await page.keyboard.press('Escape');
-  const selected = () => page.evaluate(() => (window as unknown as { ampleState: () => { selection: unknown[] } }).ampleState().selection.length);
+  const selected = () =>
+    page.evaluate(() => (window as unknown as { ampleState: () => { selection: unknown[] } }).ampleState().selection.length);
   await page.mouse.click((await screen(page, [40, -40, 0])).x, (await screen(page, [40, -40, 0])).y);
   await clickAt(page, [-15, -8, 15]);
   expect(await selected()).toBe(0);
@@ -153,7 +173,13 @@ test('groups: named, coloured, hidden and locked together; a moved skin stays in
 test('a curve that a loft uses is removed: the loft keeps its shape, says what it lost, and a new pick mends it', async ({ page }) => {
   const bad = watch(page);
   const plane = (id: string, z: number) => ({ id, tool: 'work-plane', version: 2, params: { offset: [0, 0, z], size: 30 } });
-  const circle = (id: string, name: string, on: string, r: number) => ({ id, tool: 'circle', name, inputs: { plane: [{ step: on, output: 'main' }] }, params: { radius: r } });
+  const circle = (id: string, name: string, on: string, r: number) => ({
+    id,
+    tool: 'circle',
+    name,
+    inputs: { plane: [{ step: on, output: 'main' }] },
+    params: { radius: r },
+  });
   await make(page, 'Mended', [
     plane('p1', 30),
     plane('p2', 50),

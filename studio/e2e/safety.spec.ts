@@ -25,10 +25,16 @@ const cone = (name: string) => ({
     { id: 'w', tool: 'shell', name: 'Hollow', inputs: { solid: [{ step: 'l', output: 'main' }] }, params: { wall: 1 } },
   ],
 });
-async function make(request: { post: (url: string, o: object) => Promise<{ json: () => Promise<{ id: string }> }> }, name: string): Promise<string> {
+async function make(
+  request: { post: (url: string, o: object) => Promise<{ json: () => Promise<{ id: string }> }> },
+  name: string,
+): Promise<string> {
   return (await (await request.post('/api/models', { data: { name, recipe: cone(name) } })).json()).id;
 }
-type Hook = { ampleEngine: { kill: (why: string) => void; restarts: number }; ampleState: () => { model: { steps: { id: string; params: Record<string, unknown> }[] }; notices: { text: string }[] } };
+type Hook = {
+  ampleEngine: { kill: (why: string) => void; restarts: number };
+  ampleState: () => { model: { steps: { id: string; params: Record<string, unknown> }[] }; notices: { text: string }[] };
+};
 
 test('the engine killed 20 times in the middle of a recompute: nothing lost, the step is named', async ({ page, request }) => {
   const bad = watch(page);
@@ -77,7 +83,9 @@ test('two windows on one model do not overwrite each other', async ({ page, cont
   await setRadius(other, 'Top', '7');
   await page.reload();
   await settled(page);
-  const params = await page.evaluate(() => Object.fromEntries((window as unknown as Hook).ampleState().model.steps.map((s) => [s.id, s.params.radius])));
+  const params = await page.evaluate(() =>
+    Object.fromEntries((window as unknown as Hook).ampleState().model.steps.map((s) => [s.id, s.params.radius])),
+  );
   expect(params.a).toBe(11);
   expect(params.b).toBe(7);
 });

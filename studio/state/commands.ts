@@ -26,8 +26,11 @@ export function hideSelection(only: boolean): void {
     const others = all.filter((p) => !keys.has(p.key));
     const restore = !keys.size || others.every((p) => isHidden(p.key));
     const list = restore ? all.filter((p) => s.model.pieces[p.key]?.hidden) : others.filter((p) => !isHidden(p.key));
-    const groups = restore ? s.model.groups.filter((g) => g.hidden).map((g): Change => ({ type: 'setGroup', id: g.id, group: { ...g, hidden: undefined } })) : [];
-    if (list.length + groups.length) change(restore ? 'Show all' : 'Show only the selection', ...list.map((p) => set(p.key, !restore)), ...groups);
+    const groups = restore
+      ? s.model.groups.filter((g) => g.hidden).map((g): Change => ({ type: 'setGroup', id: g.id, group: { ...g, hidden: undefined } }))
+      : [];
+    if (list.length + groups.length)
+      change(restore ? 'Show all' : 'Show only the selection', ...list.map((p) => set(p.key, !restore)), ...groups);
   } else if (keys.size) {
     change('Hide', ...[...keys].map((key) => set(key, !isHidden(key))));
     setStudio({ selection: [] });

@@ -81,7 +81,14 @@ function accept(u: Update, preview: boolean): void {
   const known = get().proofs;
   const kept = [...known].filter(([k]) => pieces.has(k) && (preview || !changed.includes(k)));
   const proofs = kept.length === known.size ? known : new Map(kept);
-  set({ steps: new Map(u.steps.map((s) => [s.id, s])), pieces, dials: new Map(u.dials.map((d) => [d.name, d])), computed: true, computeMs: u.ms, proofs });
+  set({
+    steps: new Map(u.steps.map((s) => [s.id, s])),
+    pieces,
+    dials: new Map(u.dials.map((d) => [d.name, d])),
+    computed: true,
+    computeMs: u.ms,
+    proofs,
+  });
   for (const s of u.steps) for (const f of s.files) download(f.name, f.type, f.data);
   if (!preview) void refreshProofs();
 }

@@ -33,7 +33,10 @@ class Server {
     return new Response(JSON.stringify(answer.body), { status: answer.status, headers: { 'content-type': 'application/json' } });
   };
 }
-const dial = (name: string, formula: string): RecipeEdit => ({ label: `Dial ${name}`, changes: [{ type: 'setDial', name, dial: { name, formula, unit: 'length' } }] });
+const dial = (name: string, formula: string): RecipeEdit => ({
+  label: `Dial ${name}`,
+  changes: [{ type: 'setDial', name, dial: { name, formula, unit: 'length' } }],
+});
 const drop = (name: string): RecipeEdit => ({ label: `Drop ${name}`, changes: [{ type: 'setDial', name, dial: null }] });
 const storage = new Map<string, string>();
 let server: Server;
@@ -41,14 +44,21 @@ beforeEach(() => {
   server = new Server();
   storage.clear();
   vi.stubGlobal('fetch', server.fetch);
-  vi.stubGlobal('localStorage', { getItem: (k: string) => storage.get(k) ?? null, setItem: (k: string, v: string) => storage.set(k, v), removeItem: (k: string) => storage.delete(k) });
+  vi.stubGlobal('localStorage', {
+    getItem: (k: string) => storage.get(k) ?? null,
+    setItem: (k: string, v: string) => storage.set(k, v),
+    removeItem: (k: string) => storage.delete(k),
+  });
 });
 afterEach(() => vi.unstubAllGlobals());
 
 function window(name: string) {
   const states: SaveState[] = [];
   const rebased: { model: Model; dropped: readonly string[] }[] = [];
-  const queue = new SaveQueue('m', name, server.model, server.edits.length, { onState: (s) => states.push(s), onRebase: (model, dropped) => rebased.push({ model, dropped }) });
+  const queue = new SaveQueue('m', name, server.model, server.edits.length, {
+    onState: (s) => states.push(s),
+    onRebase: (model, dropped) => rebased.push({ model, dropped }),
+  });
   const done = async () => {
     for (let k = 0; k < 200 && (queue.unsent || states[states.length - 1] !== 'saved'); k++) await new Promise((r) => setTimeout(r, 20));
     expect(queue.unsent).toBe(0);

@@ -25,12 +25,32 @@ import {
 // edits are sent by a queue of their own, tested beside this; here nobody answers
 vi.stubGlobal('fetch', () => new Promise(() => undefined));
 
-const step = (id: string, tool: string, params: Step['params'] = {}, inputs: Step['inputs'] = {}): Step => ({ id, tool, version: 1, params, inputs });
+const step = (id: string, tool: string, params: Step['params'] = {}, inputs: Step['inputs'] = {}): Step => ({
+  id,
+  tool,
+  version: 1,
+  params,
+  inputs,
+});
 const pick = (id: string, output = 'main'): Pick => ({ step: id, output });
-const view = (id: string, kind: PieceView['kind'], output = 'main'): PieceView => ({ key: `${id}/${output}`, step: id, output, kind, live: true, stale: false, stamp: '1', facts: [] });
+const view = (id: string, kind: PieceView['kind'], output = 'main'): PieceView => ({
+  key: `${id}/${output}`,
+  step: id,
+  output,
+  kind,
+  live: true,
+  stale: false,
+  stamp: '1',
+  facts: [],
+});
 const model = (): Model => ({
   ...emptyModel('shop'),
-  steps: [step('a', 'circle', { radius: 5 }), step('b', 'circle', { radius: 7 }), step('p', 'work-plane'), step('e', 'extrude', {}, { profile: [pick('a')] })],
+  steps: [
+    step('a', 'circle', { radius: 5 }),
+    step('b', 'circle', { radius: 7 }),
+    step('p', 'work-plane'),
+    step('e', 'extrude', {}, { profile: [pick('a')] }),
+  ],
   groups: [{ id: 'g', name: 'Lines' }],
 });
 beforeEach(() => {
@@ -177,7 +197,11 @@ describe('looks', () => {
     setStudio({ selection: [pick('b')] });
     hideSelection(true);
     expect(['a', 'b', 'p', 'e'].map((k) => standingOf()(`${k}/main`).hidden)).toEqual([true, false, true, true]);
-    change('Hide group', { type: 'setGroup', id: 'g', group: { id: 'g', name: 'Lines', hidden: true } }, { type: 'setPiece', key: 'b/main', look: { group: 'g' } });
+    change(
+      'Hide group',
+      { type: 'setGroup', id: 'g', group: { id: 'g', name: 'Lines', hidden: true } },
+      { type: 'setPiece', key: 'b/main', look: { group: 'g' } },
+    );
     setStudio({ selection: [] });
     hideSelection(true);
     expect(['a', 'b', 'p', 'e'].map((k) => standingOf()(`${k}/main`).hidden)).toEqual([false, false, false, false]);

@@ -1,4 +1,16 @@
-import { applyEdit, type Change, fits, type Model, type Pick, pieceKey, type RecipeEdit, type Standing, type Step, samePick, standings } from '@ample-skin/core/recipe';
+import {
+  applyEdit,
+  type Change,
+  fits,
+  type Model,
+  type Pick,
+  pieceKey,
+  type RecipeEdit,
+  type Standing,
+  type Step,
+  samePick,
+  standings,
+} from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { recompute } from './compute.ts';
 import { type EditKind, SaveQueue } from './save-queue.ts';
@@ -68,7 +80,8 @@ export function openModel(m: LoadedModel): void {
     const had = new Set(m.history.filter((h) => h.clientId === left.clientId).map((h) => h.sequence));
     const missing = left.edits.filter((e) => !had.has(e.sequence));
     for (const e of missing) commit(e.change);
-    if (missing.length) notify('info', `${missing.length} unsaved ${missing.length === 1 ? 'change' : 'changes'} from last time brought back`);
+    if (missing.length)
+      notify('info', `${missing.length} unsaved ${missing.length === 1 ? 'change' : 'changes'} from last time brought back`);
   }
   recompute();
 }
@@ -164,9 +177,12 @@ export const pieceOf = (p: Pick) => get().pieces.get(pieceKey(p.step, p.output))
 function firstEmptySlot(step: Step): string | undefined {
   const tool = TOOLS.get(step.tool);
   if (!tool || tool.draws) return undefined;
-  const visible = Object.entries(tool.slots).filter(([, x]) => !x.when || x.when.is.includes(step.params[x.when.key] ?? defaultOf(step.tool, x.when.key)));
+  const visible = Object.entries(tool.slots).filter(
+    ([, x]) => !x.when || x.when.is.includes(step.params[x.when.key] ?? defaultOf(step.tool, x.when.key)),
+  );
   return (
-    visible.find(([n, x]) => (step.inputs[n]?.length ?? 0) < Math.max(1, x.min) && x.min > 0)?.[0] ?? visible.find(([n, x]) => x.max > 1 && x.min > 0 && (step.inputs[n]?.length ?? 0) < x.max)?.[0]
+    visible.find(([n, x]) => (step.inputs[n]?.length ?? 0) < Math.max(1, x.min) && x.min > 0)?.[0] ??
+    visible.find(([n, x]) => x.max > 1 && x.min > 0 && (step.inputs[n]?.length ?? 0) < x.max)?.[0]
   );
 }
 export function defaultOf(toolId: string, key: string): unknown {
@@ -228,7 +244,13 @@ export function discardDraft(): void {
 export function openStep(id: string | undefined): void {
   if (get().draft && get().draft?.step.id !== id) keepDraft();
   const step = stepOf(id);
-  set({ open: id, slot: undefined, sketching: undefined, right: 'sheet', ...(step ? { stage: TOOLS.get(step.tool)?.stage ?? get().stage } : {}) });
+  set({
+    open: id,
+    slot: undefined,
+    sketching: undefined,
+    right: 'sheet',
+    ...(step ? { stage: TOOLS.get(step.tool)?.stage ?? get().stage } : {}),
+  });
 }
 
 /** A click in the view or a list: fills the active slot, or selects. */
@@ -251,12 +273,16 @@ export function pickAt(p: Pick, more: boolean): void {
     return;
   }
   const had = s.selection.some((x) => samePick(x, p));
-  set({ selection: more ? (had ? s.selection.filter((x) => !samePick(x, p)) : [...s.selection, p]) : had && s.selection.length === 1 ? [] : [p] });
+  set({
+    selection: more ? (had ? s.selection.filter((x) => !samePick(x, p)) : [...s.selection, p]) : had && s.selection.length === 1 ? [] : [p],
+  });
 }
 function nextSlot(step: Step, after: string): string | undefined {
   const names = Object.keys(TOOLS.get(step.tool)?.slots ?? {});
   const tool = TOOLS.get(step.tool);
-  return names.slice(names.indexOf(after) + 1).find((n) => tool && tool.slots[n].min > 0 && (step.inputs[n]?.length ?? 0) < tool.slots[n].min);
+  return names
+    .slice(names.indexOf(after) + 1)
+    .find((n) => tool && tool.slots[n].min > 0 && (step.inputs[n]?.length ?? 0) < tool.slots[n].min);
 }
 
 export function removeStep(id: string): void {

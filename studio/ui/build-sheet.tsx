@@ -16,16 +16,34 @@ export function BuildSheet() {
   void model;
   return (
     <div>
-      {list.steps.length === 0 && <div style={{ padding: '18px 16px', color: 'var(--slate)' }}>The build sheet is empty. Choose a tool on the left, for instance Spline, and click in the view.</div>}
+      {list.steps.length === 0 && (
+        <div style={{ padding: '18px 16px', color: 'var(--slate)' }}>
+          The build sheet is empty. Choose a tool on the left, for instance Spline, and click in the view.
+        </div>
+      )}
       {list.steps.map((s, i) =>
-        s.id === open ? <StepCard key={s.id} step={s} index={i} draft={draft?.step.id === s.id} /> : <StepRow key={s.id} step={s} index={i} over={over === s.id} setOver={setOver} />,
+        s.id === open ? (
+          <StepCard key={s.id} step={s} index={i} draft={draft?.step.id === s.id} />
+        ) : (
+          <StepRow key={s.id} step={s} index={i} over={over === s.id} setOver={setOver} />
+        ),
       )}
     </div>
   );
 }
 
 /** Drawn anew only when its own step or result changes: a drag somewhere else passes it by. */
-const StepRow = memo(function StepRow({ step, index, over, setOver }: { step: Step; index: number; over: boolean; setOver: (id: string | undefined) => void }) {
+const StepRow = memo(function StepRow({
+  step,
+  index,
+  over,
+  setOver,
+}: {
+  step: Step;
+  index: number;
+  over: boolean;
+  setOver: (id: string | undefined) => void;
+}) {
   const r = useStudio((s) => s.steps.get(step.id));
   const selected = useStudio((s) => s.selection.some((p) => p.step === step.id));
   const status = r?.status ?? 'fine';
@@ -68,7 +86,9 @@ const StepRow = memo(function StepRow({ step, index, over, setOver }: { step: St
       {status === 'fine' ? (
         <span className="ms">{r ? `${Math.round(r.ms)} ms` : ''}</span>
       ) : (
-        <span className="state">{{ warning: '! note', error: 'failed', waits: 'waits', muted: 'muted', hung: 'stopped' }[status as string]}</span>
+        <span className="state">
+          {{ warning: '! note', error: 'failed', waits: 'waits', muted: 'muted', hung: 'stopped' }[status as string]}
+        </span>
       )}
       <StepMenu step={step} />
     </div>
@@ -101,7 +121,13 @@ export const StepMenu = memo(function StepMenu({ step }: { step: Step }) {
         },
       }}
     >
-      <button type="button" className="iconbtn" style={{ padding: 2 }} aria-label={`More for ${stepName(step)}`} onClick={(e) => e.stopPropagation()}>
+      <button
+        type="button"
+        className="iconbtn"
+        style={{ padding: 2 }}
+        aria-label={`More for ${stepName(step)}`}
+        onClick={(e) => e.stopPropagation()}
+      >
         <MoreHorizontal size={14} />
       </button>
     </Dropdown>

@@ -33,11 +33,18 @@ export default function CombPanel() {
   }, [key, view.comb.density, selection, open]);
   useEffect(() => () => setStudio({ combs: [], combAt: undefined }), []);
   if (!picks.length)
-    return <div className="deskempty">Choose a curve, an edge or a section in the view or in the list of pieces: its comb is drawn, and its curvature stands here along its length.</div>;
+    return (
+      <div className="deskempty">
+        Choose a curve, an edge or a section in the view or in the list of pieces: its comb is drawn, and its curvature stands here along
+        its length.
+      </div>
+    );
   const comb = combs[Math.min(which, combs.length - 1)];
   if (!comb) return <div className="deskempty">Measuring…</div>;
   const every = Math.max(1, Math.ceil(comb.samples.length / 900));
-  const data = comb.samples.filter((_, i) => i % every === 0 || i === comb.samples.length - 1).map((s) => ({ at: Number(s.at.toFixed(4)), curvature: s.curvature, point: s.point }));
+  const data = comb.samples
+    .filter((_, i) => i % every === 0 || i === comb.samples.length - 1)
+    .map((s) => ({ at: Number(s.at.toFixed(4)), curvature: s.curvature, point: s.point }));
   const worst = comb.joints.filter((j) => j.grade !== 'G2');
   return (
     <div className="combpanel">
@@ -75,16 +82,35 @@ export default function CombPanel() {
         </dl>
         {worst.slice(0, 4).map((j) => (
           <button type="button" className="linkish" key={`${j.at}`} onClick={() => zoomTo([j.point])}>
-            {j.grade === 'open' ? `gap ${formatNumber(j.gap, 4)} mm` : j.grade === 'G0' ? `kink ${formatNumber(j.kink, 3)}°` : `step ${formatNumber(j.step, 1)} %`} at {formatNumber(j.at, 1)} mm
+            {j.grade === 'open'
+              ? `gap ${formatNumber(j.gap, 4)} mm`
+              : j.grade === 'G0'
+                ? `kink ${formatNumber(j.kink, 3)}°`
+                : `step ${formatNumber(j.step, 1)} %`}{' '}
+            at {formatNumber(j.at, 1)} mm
           </button>
         ))}
         <div className="soft">
           Teeth: size
-          <Slider min={0.1} max={5} step={0.1} value={view.comb.scale} aria-label="Size of the comb" onChange={(scale) => setView({ comb: { ...view.comb, scale } })} />
+          <Slider
+            min={0.1}
+            max={5}
+            step={0.1}
+            value={view.comb.scale}
+            aria-label="Size of the comb"
+            onChange={(scale) => setView({ comb: { ...view.comb, scale } })}
+          />
         </div>
         <div className="soft">
           Teeth a span
-          <Slider min={4} max={64} step={2} value={view.comb.density} aria-label="Density of the comb" onChange={(density) => setView({ comb: { ...view.comb, density } })} />
+          <Slider
+            min={4}
+            max={64}
+            step={2}
+            value={view.comb.density}
+            aria-label="Density of the comb"
+            onChange={(density) => setView({ comb: { ...view.comb, density } })}
+          />
         </div>
       </div>
       <div className="combchart" role="img" aria-label="Curvature along the length">
@@ -122,7 +148,10 @@ export default function CombPanel() {
             ))}
             <Tooltip
               isAnimationActive={false}
-              formatter={(v) => [`${formatNumber(Number(v), 5)} 1/mm · R ${Math.abs(Number(v)) > 1e-9 ? formatNumber(1 / Math.abs(Number(v)), 2) : '∞'} mm`, 'curvature']}
+              formatter={(v) => [
+                `${formatNumber(Number(v), 5)} 1/mm · R ${Math.abs(Number(v)) > 1e-9 ? formatNumber(1 / Math.abs(Number(v)), 2) : '∞'} mm`,
+                'curvature',
+              ]}
               labelFormatter={(v) => `${formatNumber(Number(v), 2)} mm along`}
               contentStyle={{ background: 'var(--chalk)', border: '1px solid var(--line)', borderRadius: 6, fontSize: 12 }}
             />

@@ -11,7 +11,10 @@ export function ContextBar() {
   const pieces = useStudio((s) => s.pieces);
   const kinds = selection.map((p) => ({ piece: pieces.get(pieceKey(p.step, p.output)), part: p.part?.kind }));
   const tools = [...TOOLS.values()].filter((t) =>
-    Object.values(t.slots).some((s) => s.min > 0 && selection.length <= s.max && kinds.every((k) => k.piece && fits(s.accepts, { kind: k.piece.kind } as never, k.part))),
+    Object.values(t.slots).some(
+      (s) =>
+        s.min > 0 && selection.length <= s.max && kinds.every((k) => k.piece && fits(s.accepts, { kind: k.piece.kind } as never, k.part)),
+    ),
   );
   const only = selection.length === 1 ? selection[0] : undefined;
   const isPlane = only && pieces.get(pieceKey(only.step, only.output))?.kind === 'plane';
@@ -31,7 +34,10 @@ export function ContextBar() {
         </button>
       ))}
       {tools.length > room && (
-        <Dropdown trigger={['click']} menu={{ items: tools.slice(room).map((t) => ({ key: t.id, label: t.label })), onClick: ({ key }) => startTool(key) }}>
+        <Dropdown
+          trigger={['click']}
+          menu={{ items: tools.slice(room).map((t) => ({ key: t.id, label: t.label })), onClick: ({ key }) => startTool(key) }}
+        >
           <button type="button">More ▾</button>
         </Dropdown>
       )}

@@ -43,7 +43,13 @@ export function Desk() {
   const tight = bodies.length > 0 && bodies.every((p) => p.watertight);
   const rimLength = rims.reduce((s, r) => s + r.length, 0);
   const tab = (id: DeskTab, label: string) => (
-    <button type="button" className="tab" role="tab" aria-selected={desk.tab === id} onClick={() => setStudio({ desk: { tab: id, size: desk.size === 'shut' ? 'low' : desk.size } })}>
+    <button
+      type="button"
+      className="tab"
+      role="tab"
+      aria-selected={desk.tab === id}
+      onClick={() => setStudio({ desk: { tab: id, size: desk.size === 'shut' ? 'low' : desk.size } })}
+    >
       {label}
     </button>
   );
@@ -58,7 +64,11 @@ export function Desk() {
         <span style={{ marginLeft: 'auto' }} className="mono soft">
           {seams.length ? `${met} of ${seams.length} on target` : ''}
         </span>
-        <span className={`verdict ${!bodies.length || (busy && !tight) ? 'none' : tight ? '' : 'open'}`} data-testid="watertight" role="status">
+        <span
+          className={`verdict ${!bodies.length || (busy && !tight) ? 'none' : tight ? '' : 'open'}`}
+          data-testid="watertight"
+          role="status"
+        >
           {!computed || (busy && !tight)
             ? 'Computing…'
             : !bodies.length
@@ -81,7 +91,17 @@ export function Desk() {
       </div>
       {desk.size !== 'shut' && (
         <div className="desktable">
-          {desk.tab === 'seams' ? <Seams seams={seams} /> : desk.tab === 'rims' ? <Rims /> : desk.tab === 'defects' ? <Defects /> : desk.tab === 'comb' ? <CombPanel /> : <Timing />}
+          {desk.tab === 'seams' ? (
+            <Seams seams={seams} />
+          ) : desk.tab === 'rims' ? (
+            <Rims />
+          ) : desk.tab === 'defects' ? (
+            <Defects />
+          ) : desk.tab === 'comb' ? (
+            <CombPanel />
+          ) : (
+            <Timing />
+          )}
         </div>
       )}
     </section>
@@ -130,7 +150,9 @@ const Seams = memo(function Seams({ seams }: { seams: SeamView[] }) {
           >
             <td>{i + 1}</td>
             <td title={`${s.faceNames[0]} · ${s.faceNames[1]}`}>
-              {s.faces[0] === s.faces[1] ? `${faceLabel(s.faceNames[0])} with itself` : `${faceLabel(s.faceNames[0])} · ${faceLabel(s.faceNames[1])}`}
+              {s.faces[0] === s.faces[1]
+                ? `${faceLabel(s.faceNames[0])} with itself`
+                : `${faceLabel(s.faceNames[0])} · ${faceLabel(s.faceNames[1])}`}
             </td>
             <td>
               <select
@@ -151,10 +173,16 @@ const Seams = memo(function Seams({ seams }: { seams: SeamView[] }) {
             </td>
             <td className="num">{small(s.gap, 5)}</td>
             <td className="num">{small(s.kink, 4)}</td>
-            <td className={`num ${s.kink > 0.5 ? 'dim' : ''}`} title={s.kink > 0.5 ? 'Across a kink the curvature step says little' : undefined}>
+            <td
+              className={`num ${s.kink > 0.5 ? 'dim' : ''}`}
+              title={s.kink > 0.5 ? 'Across a kink the curvature step says little' : undefined}
+            >
               {small(s.step, 2)}
             </td>
-            <td className={`num ${s.step > 2 || s.kink > 0.5 ? 'dim' : ''}`} title="Step of the change of curvature across the seam: G3 within 10 %">
+            <td
+              className={`num ${s.step > 2 || s.kink > 0.5 ? 'dim' : ''}`}
+              title="Step of the change of curvature across the seam: G3 within 10 %"
+            >
               {small(s.flow, 1)}
             </td>
             <td>
@@ -253,7 +281,15 @@ function Timing() {
             <td>{stepName(s)}</td>
             <td className="num">{ms.toFixed(1)}</td>
             <td>
-              <span style={{ display: 'inline-block', height: 7, borderRadius: 3, width: `${(ms / top) * 240}px`, background: 'var(--celadon)' }} />
+              <span
+                style={{
+                  display: 'inline-block',
+                  height: 7,
+                  borderRadius: 3,
+                  width: `${(ms / top) * 240}px`,
+                  background: 'var(--celadon)',
+                }}
+              />
             </td>
           </tr>
         ))}

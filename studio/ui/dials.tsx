@@ -18,7 +18,11 @@ export function Dials() {
     const known = new Map([...values].flatMap(([n, v]) => (v.value !== undefined ? [[n, v.value] as const] : [])));
     const r = evaluateFormula(formula, known);
     if (!r.ok) return notify('error', r.message);
-    change(`Dial ${clean}`, { type: 'setDial', name: clean, dial: { name: clean, formula: formula.trim(), unit: /deg|rad/.test(formula) ? 'angle' : 'length' } });
+    change(`Dial ${clean}`, {
+      type: 'setDial',
+      name: clean,
+      dial: { name: clean, formula: formula.trim(), unit: /deg|rad/.test(formula) ? 'angle' : 'length' },
+    });
     setName('');
   };
   return (
@@ -38,16 +42,36 @@ export function Dials() {
               />
               {v?.message && <div className="diag error">{v.message}</div>}
             </div>
-            <button type="button" className="iconbtn" aria-label={`Remove dial ${d.name}`} onClick={() => change(`Remove dial ${d.name}`, { type: 'setDial', name: d.name, dial: null })}>
+            <button
+              type="button"
+              className="iconbtn"
+              aria-label={`Remove dial ${d.name}`}
+              onClick={() => change(`Remove dial ${d.name}`, { type: 'setDial', name: d.name, dial: null })}
+            >
               <Trash2 size={14} />
             </button>
           </div>
         );
       })}
-      {!dials.length && <p className="soft">No dials yet. A dial is a named number such as wall or body_length; type its name in any number field.</p>}
+      {!dials.length && (
+        <p className="soft">No dials yet. A dial is a named number such as wall or body_length; type its name in any number field.</p>
+      )}
       <div style={{ display: 'grid', gridTemplateColumns: '116px 1fr auto', gap: 8, marginTop: 12 }}>
-        <Input size="small" placeholder="name" aria-label="Name of a new dial" value={name} onChange={(e) => setName(e.target.value)} onPressEnter={add} />
-        <Input size="small" aria-label="Formula of a new dial" value={formula} onChange={(e) => setFormula(e.target.value)} onPressEnter={add} />
+        <Input
+          size="small"
+          placeholder="name"
+          aria-label="Name of a new dial"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          onPressEnter={add}
+        />
+        <Input
+          size="small"
+          aria-label="Formula of a new dial"
+          value={formula}
+          onChange={(e) => setFormula(e.target.value)}
+          onPressEnter={add}
+        />
         <Button size="small" onClick={add}>
           Add
         </Button>

@@ -57,10 +57,23 @@ export function DrawBar({ onPoint }: { onPoint: (p: Vec3) => void }) {
             ? 'Click points'
             : `${count} ${count === 1 ? 'point' : 'points'}${d.draws.closed && count > 2 ? ', click the first to close' : ''}`}
       </span>
-      <input ref={first} aria-label={hasCentre ? 'Radius' : 'x of the next point'} placeholder={hasCentre ? 'radius' : 'x'} value={x} onChange={(e) => setX(e.target.value)} onKeyDown={onKey} />
-      {!hasCentre && <input aria-label="y of the next point" placeholder="y" value={y} onChange={(e) => setY(e.target.value)} onKeyDown={onKey} />}
+      <input
+        ref={first}
+        aria-label={hasCentre ? 'Radius' : 'x of the next point'}
+        placeholder={hasCentre ? 'radius' : 'x'}
+        value={x}
+        onChange={(e) => setX(e.target.value)}
+        onKeyDown={onKey}
+      />
+      {!hasCentre && (
+        <input aria-label="y of the next point" placeholder="y" value={y} onChange={(e) => setY(e.target.value)} onKeyDown={onKey} />
+      )}
       {d.draws.closed && count > 2 && (
-        <button type="button" className="btn" onClick={() => setParams(d.step.id, { [d.draws.closed as string]: !d.step.params[d.draws.closed as string] })}>
+        <button
+          type="button"
+          className="btn"
+          onClick={() => setParams(d.step.id, { [d.draws.closed as string]: !d.step.params[d.draws.closed as string] })}
+        >
           {d.step.params[d.draws.closed] ? 'Open it' : 'Close it'}
         </button>
       )}

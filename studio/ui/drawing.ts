@@ -47,7 +47,12 @@ export function allSnaps(v: Viewport, x: number, y: number): Snap[] {
   const s = getStudio();
   const f = frameOfStep(s.open);
   const d = drawnParam(s.open);
-  const own = s.draft && d && d.points.length > 2 ? [d.points[0]].flatMap((p): Vec3[] => (p.every((c) => typeof c === 'number') ? [toWorld(f, [p[0] as number, p[1] as number, 0])] : [])) : [];
+  const own =
+    s.draft && d && d.points.length > 2
+      ? [d.points[0]].flatMap((p): Vec3[] =>
+          p.every((c) => typeof c === 'number') ? [toWorld(f, [p[0] as number, p[1] as number, 0])] : [],
+        )
+      : [];
   return snapsAt(v, x, y, f, own);
 }
 export const snapped = (v: Viewport, x: number, y: number): Vec3 | undefined => snapHere(v, x, y)?.local;
@@ -59,7 +64,10 @@ export function addPoint(p: Vec3): void {
   const first = d.points[0];
   if (d.draws.radius) {
     if (!d.step.params[d.draws.points]) setParams(d.step.id, { [d.draws.points]: [[p[0], p[1]]] });
-    else if (first) setParams(d.step.id, { [d.draws.radius]: Math.max(1e-3, Number(Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])).toFixed(4))) });
+    else if (first)
+      setParams(d.step.id, {
+        [d.draws.radius]: Math.max(1e-3, Number(Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])).toFixed(4))),
+      });
     return;
   }
   if (d.draws.closed && first && d.points.length > 2 && Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])) < 1e-6) {

@@ -77,7 +77,8 @@ export function NumberField({ value, label, unit, step = 1, onCommit, onPreview 
           start.current = { x: e.clientX, value: Number(value) };
         }}
         onPointerMove={(e) => {
-          if (start.current && onPreview) onPreview(Number((start.current.value + Math.round((e.clientX - start.current.x) / 3) * step).toPrecision(10)));
+          if (start.current && onPreview)
+            onPreview(Number((start.current.value + Math.round((e.clientX - start.current.x) / 3) * step).toPrecision(10)));
         }}
         onPointerUp={(e) => {
           if (!start.current) return;
@@ -92,7 +93,17 @@ export function NumberField({ value, label, unit, step = 1, onCommit, onPreview 
   );
 }
 
-export function Segments<T extends string>({ label, options, value, onChange }: { label: string; options: readonly { value: T; label: string }[]; value: T; onChange: (v: T) => void }) {
+export function Segments<T extends string>({
+  label,
+  options,
+  value,
+  onChange,
+}: {
+  label: string;
+  options: readonly { value: T; label: string }[];
+  value: T;
+  onChange: (v: T) => void;
+}) {
   return (
     <div className="seg" role="radiogroup" aria-label={label}>
       {options.map((o) => (
@@ -210,7 +221,11 @@ export function ParamField({ step, name, meta, value }: { step: Step; name: stri
       case 'places':
         return <PlacesField step={step} value={value as number[][]} commit={commit} />;
       case 'sketch':
-        return readable(value) ? <SketchField sketch={value as Sketch} /> : <p className="soft note">This sketch cannot be read; the message below says where.</p>;
+        return readable(value) ? (
+          <SketchField sketch={value as Sketch} />
+        ) : (
+          <p className="soft note">This sketch cannot be read; the message below says where.</p>
+        );
       case 'asset':
         return <AssetField value={value as string} meta={meta} commit={commit} />;
       default:
@@ -237,7 +252,19 @@ function stepOf(v: Formula): number {
   return a >= 100 ? 1 : a >= 10 ? 0.5 : a >= 1 ? 0.1 : 0.01;
 }
 
-function PointsField({ step, name, meta, value, commit }: { step: Step; name: string; meta: ParamMeta; value: Formula[][]; commit: (v: unknown) => void }) {
+function PointsField({
+  step,
+  name,
+  meta,
+  value,
+  commit,
+}: {
+  step: Step;
+  name: string;
+  meta: ParamMeta;
+  value: Formula[][];
+  commit: (v: unknown) => void;
+}) {
   const names = useDialNames();
   const single = meta.minPoints === 1;
   const set = (i: number, k: number, text: string, reset: () => void) => {

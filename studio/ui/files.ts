@@ -5,7 +5,8 @@ import { getStudio, notify, setParams, startTool } from '../state/store.ts';
 
 /** Stores a file with the models; gives its address. Throws with the reason when it is refused. */
 export async function storeFile(f: File, megabytes?: number): Promise<string> {
-  if (megabytes && f.size > megabytes * 2 ** 20) throw new Error(`it has ${(f.size / 2 ** 20).toFixed(1)} MB; at most ${megabytes} MB can be used here: save it smaller`);
+  if (megabytes && f.size > megabytes * 2 ** 20)
+    throw new Error(`it has ${(f.size / 2 ** 20).toFixed(1)} MB; at most ${megabytes} MB can be used here: save it smaller`);
   const r = await fetch(`/api/assets?name=${encodeURIComponent(f.name)}`, { method: 'POST', body: f }).catch(() => {
     throw new Error('the server does not answer; try again in a moment');
   });
@@ -22,7 +23,8 @@ export function takerOf(name: string): { tool: string; param: string; megabytes?
       if (metaOf(field).files?.includes(extension(name))) return { tool: t.id, param: key, megabytes: metaOf(field).megabytes };
   return undefined;
 }
-export const knownFiles = (): string[] => [...TOOLS.values()].flatMap((t) => Object.values(t.params.shape as Record<string, z.ZodType>).flatMap((f) => metaOf(f).files ?? []));
+export const knownFiles = (): string[] =>
+  [...TOOLS.values()].flatMap((t) => Object.values(t.params.shape as Record<string, z.ZodType>).flatMap((f) => metaOf(f).files ?? []));
 
 /** A file that was dropped on the screen: stored, and given to the tool that takes it, as an open card. */
 export async function bringFile(f: File): Promise<void> {

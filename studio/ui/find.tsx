@@ -24,10 +24,20 @@ export function FindPanel() {
       ...model.steps.map((s, i) => ({ label: stepName(s), kind: 'step', note: `step ${i + 1}`, act: () => openStep(s.id) })),
       ...[...pieces.values()]
         .filter((p) => p.live)
-        .map((p) => ({ label: pickName(p), kind: 'piece', note: p.kind, act: () => setStudio({ selection: [{ step: p.step, output: p.output }], right: 'pieces' }) })),
+        .map((p) => ({
+          label: pickName(p),
+          kind: 'piece',
+          note: p.kind,
+          act: () => setStudio({ selection: [{ step: p.step, output: p.output }], right: 'pieces' }),
+        })),
       ...model.dials.map((d) => ({ label: d.name, kind: 'dial', note: d.formula, act: () => setStudio({ right: 'dials' }) })),
       ...STAGES.map((s, i) => ({ label: s.label, kind: 'stage', note: `key ${i + 1}`, act: () => setStudio({ stage: s.id }) })),
-      ...(['clay', 'sides', 'stripes'] as const).map((l) => ({ label: `Look: ${l === 'sides' ? 'inside and outside' : l}`, kind: 'view', note: 'key L', act: () => setView({ look: l }) })),
+      ...(['clay', 'sides', 'stripes'] as const).map((l) => ({
+        label: `Look: ${l === 'sides' ? 'inside and outside' : l}`,
+        kind: 'view',
+        note: 'key L',
+        act: () => setView({ look: l }),
+      })),
       { label: 'Four panes', kind: 'view', note: '', act: () => setView({ panes: 4 }) },
       { label: 'One pane', kind: 'view', note: '', act: () => setView({ panes: 1 }) },
       { label: 'Keys', kind: 'help', note: 'key ?', act: () => setStudio({ keys: true }) },
@@ -37,7 +47,10 @@ export function FindPanel() {
   const words = text.toLowerCase().split(/\s+/).filter(Boolean);
   const found = entries
     .filter((e) => words.every((w) => `${e.label} ${e.kind} ${e.note}`.toLowerCase().includes(w)))
-    .sort((a, b) => Number(!a.label.toLowerCase().startsWith(text.toLowerCase())) - Number(!b.label.toLowerCase().startsWith(text.toLowerCase())))
+    .sort(
+      (a, b) =>
+        Number(!a.label.toLowerCase().startsWith(text.toLowerCase())) - Number(!b.label.toLowerCase().startsWith(text.toLowerCase())),
+    )
     .slice(0, 40);
   const run = (e?: Entry) => {
     setStudio({ find: false });
@@ -74,7 +87,15 @@ export function FindPanel() {
         />
         <div className="list" role="listbox">
           {found.map((e, i) => (
-            <div className="entry" role="option" tabIndex={-1} key={`${e.kind}${e.label}${i}`} aria-selected={i === at} onClick={() => run(e)} onMouseEnter={() => setAt(i)}>
+            <div
+              className="entry"
+              role="option"
+              tabIndex={-1}
+              key={`${e.kind}${e.label}${i}`}
+              aria-selected={i === at}
+              onClick={() => run(e)}
+              onMouseEnter={() => setAt(i)}
+            >
               <b style={{ fontWeight: 600 }}>{e.label}</b>
               <small>{e.note}</small>
               <span className="soft mono">{e.kind}</span>

@@ -22,7 +22,8 @@ export function HeadingDial({ heading, tilt, onTurn }: Props) {
   };
   const move = (e: React.PointerEvent) => {
     const p = at(e);
-    if (drag.current === 'ring') onTurn(((Math.atan2(p.x, p.y) * 180) / Math.PI + 360) % 360 === heading ? heading : (360 + heading + turned(p)) % 360, tilt);
+    if (drag.current === 'ring')
+      onTurn(((Math.atan2(p.x, p.y) * 180) / Math.PI + 360) % 360 === heading ? heading : (360 + heading + turned(p)) % 360, tilt);
     if (drag.current === 'arc') onTurn(heading, Math.max(-90, Math.min(90, -(p.y / 34) * 90)));
   };
   const last = useRef(0);

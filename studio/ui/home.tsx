@@ -9,7 +9,11 @@ import type { ModelCard } from '../db/repository.ts';
 import { Mark } from './mark.tsx';
 
 async function send(url: string, method: string, body?: unknown): Promise<Record<string, string>> {
-  const r = await fetch(url, { method, headers: body ? { 'content-type': 'application/json' } : undefined, body: body ? JSON.stringify(body) : undefined });
+  const r = await fetch(url, {
+    method,
+    headers: body ? { 'content-type': 'application/json' } : undefined,
+    body: body ? JSON.stringify(body) : undefined,
+  });
   const data = await r.json().catch(() => ({}));
   if (!r.ok) throw new Error(data.message ?? 'The server did not answer');
   return data;
@@ -50,7 +54,12 @@ export function Home({ models }: { models: ModelCard[] }) {
       const title = f.name.replace(/\.[^.]*$/, '');
       const { id } = await send('/api/models', 'POST', {
         name: title,
-        recipe: { format: 'ample-skin-recipe', version: 1, name: title, steps: [{ id: 'import1', tool: taker.tool, name: title, params: { [taker.param]: hash } }] },
+        recipe: {
+          format: 'ample-skin-recipe',
+          version: 1,
+          name: title,
+          steps: [{ id: 'import1', tool: taker.tool, name: title, params: { [taker.param]: hash } }],
+        },
       });
       router.push(`/model/${id}`);
     } catch (e) {
@@ -63,13 +72,17 @@ export function Home({ models }: { models: ModelCard[] }) {
   const card = (m: ModelCard) => (
     <div className="card" key={m.id}>
       <Link href={`/model/${m.id}`} aria-label={`Open ${m.name}`}>
-        <div className="card-picture">{m.hasPicture ? <img src={`/api/models/${m.id}/picture?r=${m.revision}`} alt="" /> : <Mark size={44} />}</div>
+        <div className="card-picture">
+          {m.hasPicture ? <img src={`/api/models/${m.id}/picture?r=${m.revision}`} alt="" /> : <Mark size={44} />}
+        </div>
         <div className="card-body">
           <div className="card-title">{m.name}</div>
           <div className="card-facts">
             <span>{m.steps === 1 ? '1 step' : `${m.steps} steps`}</span>
             {m.summary.pieces ? <span>{m.summary.pieces === 1 ? '1 piece' : `${m.summary.pieces} pieces`}</span> : null}
-            {m.summary.state ? <span style={{ color: m.summary.state === 'watertight' ? 'var(--loden)' : 'var(--rust)' }}>{m.summary.state}</span> : null}
+            {m.summary.state ? (
+              <span style={{ color: m.summary.state === 'watertight' ? 'var(--loden)' : 'var(--rust)' }}>{m.summary.state}</span>
+            ) : null}
             {m.summary.seams ? <span>{m.summary.seams}</span> : null}
           </div>
         </div>
@@ -111,7 +124,9 @@ export function Home({ models }: { models: ModelCard[] }) {
         <Mark size={34} />
         <h1>Ample Skin</h1>
       </div>
-      <p className="home-lead">Curves become skins, skins are knitted, every seam is measured, and a closed skin becomes a solid that can be made.</p>
+      <p className="home-lead">
+        Curves become skins, skins are knitted, every seam is measured, and a closed skin becomes a solid that can be made.
+      </p>
       <div className="home-actions">
         <Button type="primary" icon={<FilePlus2 size={15} />} onClick={() => setNaming(true)} loading={busy}>
           New model
@@ -136,8 +151,24 @@ export function Home({ models }: { models: ModelCard[] }) {
       {demo.length > 0 && <h2>Demo models of Fernhollow Works</h2>}
       <div className="cards">{demo.map(card)}</div>
       {models.length === 0 && <p className="soft">Nothing here yet. Make a new model, or drop a STEP file on this page.</p>}
-      <Modal title="New model" open={naming} okText="Create" onOk={create} onCancel={() => setNaming(false)} confirmLoading={busy} destroyOnHidden>
-        <Input autoFocus placeholder="Name" value={name} maxLength={200} onChange={(e) => setName(e.target.value)} onPressEnter={create} aria-label="Name of the model" />
+      <Modal
+        title="New model"
+        open={naming}
+        okText="Create"
+        onOk={create}
+        onCancel={() => setNaming(false)}
+        confirmLoading={busy}
+        destroyOnHidden
+      >
+        <Input
+          autoFocus
+          placeholder="Name"
+          value={name}
+          maxLength={200}
+          onChange={(e) => setName(e.target.value)}
+          onPressEnter={create}
+          aria-label="Name of the model"
+        />
       </Modal>
     </main>
   );

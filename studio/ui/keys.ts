@@ -72,15 +72,21 @@ export function useKeys(): void {
       else if (e.key === 'v' || e.key === 'V') nextView();
       else if (e.key === 'f' || e.key === 'F') window.dispatchEvent(new Event('ample-fit'));
       else if (e.key === 'l' || e.key === 'L') setView({ look: LOOKS[(LOOKS.indexOf(s.view.look) + 1) % LOOKS.length] });
-      else if (e.key === 'd' || e.key === 'D') setStudio({ desk: { ...s.desk, size: s.desk.size === 'shut' ? 'low' : s.desk.size === 'low' ? 'half' : 'shut' } });
+      else if (e.key === 'd' || e.key === 'D')
+        setStudio({ desk: { ...s.desk, size: s.desk.size === 'shut' ? 'low' : s.desk.size === 'low' ? 'half' : 'shut' } });
       else if (e.key === 'H') hideSelection(true);
       else if (e.key === 'h') hideSelection(false);
       else if (e.key === 'Delete' || e.key === 'Backspace') {
         if (s.open) removeStep(s.open);
         else {
-          const ids = [...new Set(s.selection.filter((p) => !p.part).map((p) => p.step))].filter((id) => s.model.steps.some((x) => x.id === id));
+          const ids = [...new Set(s.selection.filter((p) => !p.part).map((p) => p.step))].filter((id) =>
+            s.model.steps.some((x) => x.id === id),
+          );
           if (ids.length) {
-            change(ids.length === 1 ? 'Remove step' : `Remove ${ids.length} steps`, ...ids.map((id) => ({ type: 'removeStep' as const, id })));
+            change(
+              ids.length === 1 ? 'Remove step' : `Remove ${ids.length} steps`,
+              ...ids.map((id) => ({ type: 'removeStep' as const, id })),
+            );
             setStudio({ selection: [] });
           }
         }

@@ -126,7 +126,14 @@ export function ModelView() {
   useEffect(() => {
     const step = stepOf(open);
     const active = step && slot ? (step.inputs[slot] ?? []) : Object.values(step?.inputs ?? {}).flat();
-    view.current?.highlight([...(hover ? [{ pick: hover, strong: true }] : []), ...selection.map((pick) => ({ pick, strong: true })), ...active.map((pick) => ({ pick, strong: false }))], lit);
+    view.current?.highlight(
+      [
+        ...(hover ? [{ pick: hover, strong: true }] : []),
+        ...selection.map((pick) => ({ pick, strong: true })),
+        ...active.map((pick) => ({ pick, strong: false })),
+      ],
+      lit,
+    );
   }, [hover, selection, lit, open, slot, model, draft, pieces, proofs]);
 
   const names = useStudio((s) => s.dials);
@@ -135,13 +142,17 @@ export function ModelView() {
   const frame = frameOfStep(open);
   const handles = useMemo(() => {
     if (!drawn || steps.get(drawn.step.id)?.status === 'muted') return [];
-    return drawn.points.flatMap((p, id) => (p.every((x) => typeof x === 'number') ? [{ id, point: toWorld(frame, [p[0] as number, p[1] as number, (p[2] as number) ?? 0]) }] : []));
+    return drawn.points.flatMap((p, id) =>
+      p.every((x) => typeof x === 'number') ? [{ id, point: toWorld(frame, [p[0] as number, p[1] as number, (p[2] as number) ?? 0]) }] : [],
+    );
   }, [drawn?.points, frame, drawn?.step.id, steps, names]);
   const drawing =
     !!draft &&
     !!drawn &&
     draft.step.id === open &&
-    (drawn.draws.radius ? !drawn.step.params[drawn.draws.points] || drawn.step.params[drawn.draws.radius] === undefined : !drawn.draws.maximum || drawn.points.length < drawn.draws.maximum) &&
+    (drawn.draws.radius
+      ? !drawn.step.params[drawn.draws.points] || drawn.step.params[drawn.draws.radius] === undefined
+      : !drawn.draws.maximum || drawn.points.length < drawn.draws.maximum) &&
     !slot;
   const marks = steps.get(open ?? '')?.marks ?? [];
   // an open sketch is drawn here at once, before the engine has caught up
@@ -155,7 +166,12 @@ export function ModelView() {
     return {
       labels,
       lines: sketchLines(s, o.frame).map((l) => ({ points: l.points, strong: lit.has(l.id) })),
-      points: s.points.map((p, i) => ({ id: SKETCH_IDS + i, point: toWorld(o.frame, [p.x, p.y]), strong: lit.has(p.id), settled: settled.has(p.id) })),
+      points: s.points.map((p, i) => ({
+        id: SKETCH_IDS + i,
+        point: toWorld(o.frame, [p.x, p.y]),
+        strong: lit.has(p.id),
+        settled: settled.has(p.id),
+      })),
     };
   }, [open, model, draft, sketching, names, pieces, marks]);
   const inSketch = !!sketch;
@@ -167,7 +183,12 @@ export function ModelView() {
     const last = handles.at(-1)?.point;
     const slides = slidesOf(marks);
     v.setOverlay({
-      handles: [...handles, ...slides.map((m, i) => ({ id: SLIDE_IDS + i, point: slidePoint(m) })), ...gripsOf(marks).map((m, i) => ({ id: GRIP_IDS + i, point: m.at })), ...sketchHandles],
+      handles: [
+        ...handles,
+        ...slides.map((m, i) => ({ id: SLIDE_IDS + i, point: slidePoint(m) })),
+        ...gripsOf(marks).map((m, i) => ({ id: GRIP_IDS + i, point: m.at })),
+        ...sketchHandles,
+      ],
       polygon: drawn && !drawn.draws.radius ? handles.map((h) => h.point) : undefined,
       arrows: slides.flatMap((m) => (m.arrow ? [{ from: slidePoint(m), direction: m.arrow }] : [])),
       links: [
@@ -201,7 +222,10 @@ export function ModelView() {
   useEffect(() => {
     const v = view.current;
     const d = plane && pieces.get(pieceKey(plane.step, plane.output))?.display;
-    const f = settings.aligned && d?.kind === 'plane' ? { x: d.x, y: d.y, z: d.z } : { x: [1, 0, 0] as const, y: [0, 1, 0] as const, z: [0, 0, 1] as const };
+    const f =
+      settings.aligned && d?.kind === 'plane'
+        ? { x: d.x, y: d.y, z: d.z }
+        : { x: [1, 0, 0] as const, y: [0, 1, 0] as const, z: [0, 0, 1] as const };
     if (!v || JSON.stringify(v.orbits[0].base) === JSON.stringify(f)) return;
     for (const o of v.orbits) o.base = f;
     v.invalidate();
@@ -214,7 +238,10 @@ export function ModelView() {
     const v = view.current;
     if (!v || !zoom) return;
     const o = v.orbits[0];
-    const c = zoom.points.reduce((s, p) => [s[0] + p[0] / zoom.points.length, s[1] + p[1] / zoom.points.length, s[2] + p[2] / zoom.points.length], [0, 0, 0]);
+    const c = zoom.points.reduce(
+      (s, p) => [s[0] + p[0] / zoom.points.length, s[1] + p[1] / zoom.points.length, s[2] + p[2] / zoom.points.length],
+      [0, 0, 0],
+    );
     o.target.set(c[0], c[1], c[2]);
     const b = v.bounds();
     const size = b ? Math.hypot(b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]) : 100;
@@ -323,7 +350,8 @@ export function ModelView() {
       {empty && !draft && (
         <div className="emptyview">
           <div>
-            <strong>Start with a curve</strong>Choose Spline or Circle on the left and click in this view. Or find anything with the key <kbd style={{ margin: 0 }}>/</kbd>
+            <strong>Start with a curve</strong>Choose Spline or Circle on the left and click in this view. Or find anything with the key{' '}
+            <kbd style={{ margin: 0 }}>/</kbd>
           </div>
         </div>
       )}
@@ -341,7 +369,10 @@ export function ModelView() {
             {b.text}
           </span>
         ))}
-      <div className="dialbox" style={settings.panes === 4 ? { right: 'calc(50% + 8px)' } : settings.panes === 2 ? { right: 'calc(50% + 8px)' } : undefined}>
+      <div
+        className="dialbox"
+        style={settings.panes === 4 ? { right: 'calc(50% + 8px)' } : settings.panes === 2 ? { right: 'calc(50% + 8px)' } : undefined}
+      >
         <HeadingDial heading={angles.heading} tilt={angles.tilt} onTurn={turnTo} />
       </div>
       <ViewBar />
@@ -395,7 +426,17 @@ export function ModelView() {
           ))}
         </div>
       )}
-      {box && <div className="selectbox" style={{ left: Math.min(box.x0, box.x1), top: Math.min(box.y0, box.y1), width: Math.abs(box.x1 - box.x0), height: Math.abs(box.y1 - box.y0) }} />}
+      {box && (
+        <div
+          className="selectbox"
+          style={{
+            left: Math.min(box.x0, box.x1),
+            top: Math.min(box.y0, box.y1),
+            width: Math.abs(box.x1 - box.x0),
+            height: Math.abs(box.y1 - box.y0),
+          }}
+        />
+      )}
       {progress && (
         <div className="progress" role="status">
           <span>{stepOf(progress.step)?.name ?? TOOLS.get(stepOf(progress.step)?.tool ?? '')?.label ?? 'Computing'}…</span>

@@ -5,17 +5,28 @@ import { useState } from 'react';
 import { change, getStudio, openStep, pickAt, setStudio, standingOf, useStudio } from '../state/store.ts';
 import { pickName } from './names.ts';
 
-const KIND: Record<string, string> = { curve: 'Curves', point: 'Points', plane: 'Work planes', skin: 'Skins', solid: 'Solids', scan: 'Scans', picture: 'Pictures' };
+const KIND: Record<string, string> = {
+  curve: 'Curves',
+  point: 'Points',
+  plane: 'Work planes',
+  skin: 'Skins',
+  solid: 'Solids',
+  scan: 'Scans',
+  picture: 'Pictures',
+};
 const COLOUR: Record<string, string> = { curve: '#1e2a2e', skin: '#b5cdbd', solid: '#b5cdbd', scan: '#b9c2bd' };
 
 const pickOf = (p: PieceView): Pick => ({ step: p.step, output: p.output });
 const ownLook = (key: string): PieceLook => getStudio().model.pieces[key] ?? {};
 /** Change of a piece's look; a look that says nothing is dropped. */
 function lookChange(key: string, more: PieceLook): Change {
-  const look = Object.fromEntries(Object.entries({ ...ownLook(key), ...more }).filter(([, v]) => v !== undefined && v !== false)) as PieceLook;
+  const look = Object.fromEntries(
+    Object.entries({ ...ownLook(key), ...more }).filter(([, v]) => v !== undefined && v !== false),
+  ) as PieceLook;
   return { type: 'setPiece', key, look: Object.keys(look).length ? look : null };
 }
-const setLooks = (label: string, pieces: readonly PieceView[], more: PieceLook) => change(label, ...pieces.map((p) => lookChange(p.key, more)));
+const setLooks = (label: string, pieces: readonly PieceView[], more: PieceLook) =>
+  change(label, ...pieces.map((p) => lookChange(p.key, more)));
 const newGroup = (model: Model): PieceGroup => {
   const names = new Set(model.groups.map((g) => g.name));
   let n = model.groups.length + 1;
@@ -61,7 +72,8 @@ export function Pieces() {
     <div>
       <div style={{ padding: '4px 12px 2px' }}>
         <button type="button" className="btn" onClick={bundle} title="A named set of pieces: shown, coloured and locked together">
-          <FolderPlus size={14} /> {chosen.length ? `Group ${chosen.length === 1 ? 'the selected piece' : `${chosen.length} pieces`}` : 'New group'}
+          <FolderPlus size={14} />{' '}
+          {chosen.length ? `Group ${chosen.length === 1 ? 'the selected piece' : `${chosen.length} pieces`}` : 'New group'}
         </button>
       </div>
       {model.groups.map((g) => {
@@ -70,7 +82,9 @@ export function Pieces() {
           <section key={g.id} data-group={g.name} className={over === g.id ? 'dragover' : ''} {...target(g.id)}>
             <GroupRow group={g} members={members} shut={shut.has(g.id)} onFold={() => fold(g.id)} />
             {!shut.has(g.id) && members.map((p) => <PieceRow key={p.key} piece={p} inset />)}
-            {!shut.has(g.id) && !members.length && <div style={{ padding: '2px 38px 6px', color: 'var(--slate)', fontSize: 12 }}>Drag pieces here</div>}
+            {!shut.has(g.id) && !members.length && (
+              <div style={{ padding: '2px 38px 6px', color: 'var(--slate)', fontSize: 12 }}>Drag pieces here</div>
+            )}
           </section>
         );
       })}
@@ -91,17 +105,40 @@ export function Pieces() {
   );
 }
 
-function GroupRow({ group, members, shut, onFold }: { group: PieceGroup; members: readonly PieceView[]; shut: boolean; onFold: () => void }) {
+function GroupRow({
+  group,
+  members,
+  shut,
+  onFold,
+}: {
+  group: PieceGroup;
+  members: readonly PieceView[];
+  shut: boolean;
+  onFold: () => void;
+}) {
   const set = (label: string, more: Partial<PieceGroup>) => change(label, { type: 'setGroup', id: group.id, group: { ...group, ...more } });
   const remove = () =>
-    change('Remove group', ...Object.entries(getStudio().model.pieces).flatMap(([key, l]): Change[] => (l.group === group.id ? [lookChange(key, { group: undefined })] : [])), {
-      type: 'setGroup',
-      id: group.id,
-      group: null,
-    });
+    change(
+      'Remove group',
+      ...Object.entries(getStudio().model.pieces).flatMap(([key, l]): Change[] =>
+        l.group === group.id ? [lookChange(key, { group: undefined })] : [],
+      ),
+      {
+        type: 'setGroup',
+        id: group.id,
+        group: null,
+      },
+    );
   return (
     <div className="row grouprow">
-      <button type="button" className="iconbtn" style={{ padding: 2 }} aria-label={shut ? `Unfold ${group.name}` : `Fold ${group.name}`} aria-expanded={!shut} onClick={onFold}>
+      <button
+        type="button"
+        className="iconbtn"
+        style={{ padding: 2 }}
+        aria-label={shut ? `Unfold ${group.name}` : `Fold ${group.name}`}
+        aria-expanded={!shut}
+        onClick={onFold}
+      >
         {shut ? <ChevronRight size={14} /> : <ChevronDown size={14} />}
       </button>
       <button
@@ -113,7 +150,11 @@ function GroupRow({ group, members, shut, onFold }: { group: PieceGroup; members
       >
         {group.hidden ? <EyeOff size={14} /> : <Eye size={14} />}
       </button>
-      <Colour label={`Colour of ${group.name}`} value={group.colour ?? '#b5cdbd'} onChange={(colour) => set('Colour of group', { colour })} />
+      <Colour
+        label={`Colour of ${group.name}`}
+        value={group.colour ?? '#b5cdbd'}
+        onChange={(colour) => set('Colour of group', { colour })}
+      />
       <input
         className="rename"
         aria-label="Name of the group"
@@ -141,7 +182,14 @@ function GroupRow({ group, members, shut, onFold }: { group: PieceGroup; members
       >
         {group.locked ? <Lock size={13} /> : <LockOpen size={13} />}
       </button>
-      <button type="button" className="iconbtn" style={{ padding: 2 }} aria-label={`Remove the group ${group.name}`} title="Pieces stay" onClick={remove}>
+      <button
+        type="button"
+        className="iconbtn"
+        style={{ padding: 2 }}
+        aria-label={`Remove the group ${group.name}`}
+        title="Pieces stay"
+        onClick={remove}
+      >
         <Trash2 size={13} />
       </button>
     </div>
@@ -169,7 +217,14 @@ function PieceRow({ piece: p, inset }: { piece: PieceView; inset?: boolean }) {
         if (getStudio().slot) pickAt(pick, false);
         else
           setStudio({
-            selection: e.ctrlKey || e.metaKey ? (chosen ? selection.filter((x) => x.step !== p.step || x.output !== p.output) : [...selection, pick]) : chosen && selection.length === 1 ? [] : [pick],
+            selection:
+              e.ctrlKey || e.metaKey
+                ? chosen
+                  ? selection.filter((x) => x.step !== p.step || x.output !== p.output)
+                  : [...selection, pick]
+                : chosen && selection.length === 1
+                  ? []
+                  : [pick],
           });
       }}
       onDoubleClick={() => openStep(p.step)}
@@ -192,7 +247,13 @@ function PieceRow({ piece: p, inset }: { piece: PieceView; inset?: boolean }) {
       >
         {standing.hidden ? <EyeOff size={14} /> : <Eye size={14} />}
       </button>
-      {COLOUR[p.kind] && <Colour label={`Colour of ${pickName(pick)}`} value={standing.colour ?? COLOUR[p.kind]} onChange={(colour) => change('Colour', lookChange(p.key, { colour }))} />}
+      {COLOUR[p.kind] && (
+        <Colour
+          label={`Colour of ${pickName(pick)}`}
+          value={standing.colour ?? COLOUR[p.kind]}
+          onChange={(colour) => change('Colour', lookChange(p.key, { colour }))}
+        />
+      )}
       <span className="name">{pickName(pick)}</span>
       <span className="ms">{p.watertight === undefined ? '' : p.kind === 'solid' ? 'solid' : p.watertight ? 'watertight' : 'open'}</span>
       {(chosen || standing.locked) && (
@@ -201,7 +262,9 @@ function PieceRow({ piece: p, inset }: { piece: PieceView; inset?: boolean }) {
           className="iconbtn"
           style={{ padding: 2 }}
           aria-label={look?.locked ? 'Unlock' : 'Lock'}
-          title={standing.group?.locked ? `Its group ${standing.group.name} is locked` : 'A locked piece is seen but not picked in the view'}
+          title={
+            standing.group?.locked ? `Its group ${standing.group.name} is locked` : 'A locked piece is seen but not picked in the view'
+          }
           onClick={(e) => {
             e.stopPropagation();
             change(look?.locked ? 'Unlock' : 'Lock', lookChange(p.key, { locked: !look?.locked }));
@@ -270,7 +333,11 @@ function Chosen({ pieces }: { pieces: readonly PieceView[] }) {
       {groups.length > 0 && (
         <div className="field">
           <span className="flabel">Group</span>
-          <select aria-label="Group" value={ids.length === 1 ? ids[0] : '?'} onChange={(e) => setLooks(e.target.value ? 'Put in group' : 'Take out of group', pieces, { group: e.target.value })}>
+          <select
+            aria-label="Group"
+            value={ids.length === 1 ? ids[0] : '?'}
+            onChange={(e) => setLooks(e.target.value ? 'Put in group' : 'Take out of group', pieces, { group: e.target.value })}
+          >
             {ids.length > 1 && (
               <option value="?" disabled>
                 several

@@ -299,7 +299,15 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
   const showSnap = (x: number, y: number) => {
     const q = snapHere(v, x, y);
     ui.cursor(q ? toWorld(frameOfStep(getStudio().open), q.local) : undefined);
-    ui.tip(q ? { x, y, text: `${Number(q.local[0].toFixed(3))}, ${Number(q.local[1].toFixed(3))}${q.kind === 'grid' || q.kind === 'free' ? '' : ` · ${q.label}`}` } : undefined);
+    ui.tip(
+      q
+        ? {
+            x,
+            y,
+            text: `${Number(q.local[0].toFixed(3))}, ${Number(q.local[1].toFixed(3))}${q.kind === 'grid' || q.kind === 'free' ? '' : ` · ${q.label}`}`,
+          }
+        : undefined,
+    );
   };
   const leave = () => {
     ui.tip(undefined);
@@ -313,7 +321,12 @@ export function attachPointer(el: HTMLElement, v: Viewport, ui: PointerUi): () =
     const k = v.paneAt(p.x, p.y);
     const r = v.rects()[k];
     if (e.ctrlKey || Math.abs(e.deltaX) < Math.abs(e.deltaY) || e.deltaMode)
-      v.orbits[k].zoom(Math.exp(e.deltaY * (e.ctrlKey ? 0.01 : 0.0012)), ((p.x - r.x) / r.width) * 2 - 1, 1 - ((p.y - r.y) / r.height) * 2, r.width / r.height);
+      v.orbits[k].zoom(
+        Math.exp(e.deltaY * (e.ctrlKey ? 0.01 : 0.0012)),
+        ((p.x - r.x) / r.width) * 2 - 1,
+        1 - ((p.y - r.y) / r.height) * 2,
+        r.width / r.height,
+      );
     else v.orbits[k].pan(-e.deltaX, -e.deltaY, r.height);
     v.invalidate();
   };

@@ -2,7 +2,18 @@ import { toWorld } from '@ample-skin/core/math';
 import { isDimension, RULE_NAMES, type Sketch, type SketchPoint, type SketchRule } from '@ample-skin/core/sketch';
 import { setStudio, useStudio } from '../state/store.ts';
 import { NumberField } from './fields.tsx';
-import { followsOf, freshId, offers, openSketch, pinned, putSketch, reportOf, type SketchTool, setSketchTool, withoutParts } from './sketching.ts';
+import {
+  followsOf,
+  freshId,
+  offers,
+  openSketch,
+  pinned,
+  putSketch,
+  reportOf,
+  type SketchTool,
+  setSketchTool,
+  withoutParts,
+} from './sketching.ts';
 
 const TOOLS: readonly { id: SketchTool; label: string }[] = [
   { id: 'line', label: 'Line' },
@@ -42,12 +53,20 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
     <div className="sketchfield">
       <div className="seg wrap" role="radiogroup" aria-label="Draw">
         {TOOLS.map((t) => (
-          <button key={t.id} type="button" role="radio" aria-checked={state?.tool === t.id} onClick={() => setSketchTool(state?.tool === t.id ? undefined : t.id)}>
+          <button
+            key={t.id}
+            type="button"
+            role="radio"
+            aria-checked={state?.tool === t.id}
+            onClick={() => setSketchTool(state?.tool === t.id ? undefined : t.id)}
+          >
             {t.label}
           </button>
         ))}
       </div>
-      <p className="soft note">{state?.tool ? NEXT[state.tool] : chosen.length ? `${chosen.length} chosen` : 'Drag points; click points and curves to choose them'}</p>
+      <p className="soft note">
+        {state?.tool ? NEXT[state.tool] : chosen.length ? `${chosen.length} chosen` : 'Drag points; click points and curves to choose them'}
+      </p>
       {chosen.length > 0 && (
         <div className="actions" role="toolbar" aria-label="Rules for what is chosen">
           {list.map((o) => (
@@ -66,14 +85,22 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
                   type="button"
                   className="btn"
                   key={f.pick}
-                  onClick={() => putPoint({ ...(sketch.points.find((p) => p.id === only) as SketchPoint), follows: { pick: f.pick, share: f.share } })}
+                  onClick={() =>
+                    putPoint({ ...(sketch.points.find((p) => p.id === only) as SketchPoint), follows: { pick: f.pick, share: f.share } })
+                  }
                 >
                   {f.label}
                 </button>
               ))
             ))}
           {curves.length > 0 && (
-            <button type="button" className="btn" onClick={() => putSketch({ ...sketch, curves: sketch.curves.map((c) => (curves.includes(c.id) ? { ...c, help: !c.help } : c)) })}>
+            <button
+              type="button"
+              className="btn"
+              onClick={() =>
+                putSketch({ ...sketch, curves: sketch.curves.map((c) => (curves.includes(c.id) ? { ...c, help: !c.help } : c)) })
+              }
+            >
               Help line
             </button>
           )}
@@ -108,7 +135,11 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
             ) : (
               <span />
             )}
-            <button type="button" aria-label={`Remove ${RULE_NAMES[r.type].toLowerCase()} ${i + 1}`} onClick={() => putSketch({ ...sketch, rules: sketch.rules.filter((x) => x !== r) })}>
+            <button
+              type="button"
+              aria-label={`Remove ${RULE_NAMES[r.type].toLowerCase()} ${i + 1}`}
+              onClick={() => putSketch({ ...sketch, rules: sketch.rules.filter((x) => x !== r) })}
+            >
               ×
             </button>
           </div>
@@ -131,7 +162,12 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
             title="Turns the view straight at the sketch"
             onClick={() => {
               const o = openSketch();
-              if (o) window.dispatchEvent(new CustomEvent('ample-look', { detail: { frame: o.frame, points: report.sketch.points.map((p) => toWorld(o.frame, [p.x, p.y])) } }));
+              if (o)
+                window.dispatchEvent(
+                  new CustomEvent('ample-look', {
+                    detail: { frame: o.frame, points: report.sketch.points.map((p) => toWorld(o.frame, [p.x, p.y])) },
+                  }),
+                );
             }}
           >
             Look at it

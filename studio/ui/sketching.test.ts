@@ -22,7 +22,15 @@ import {
 
 beforeEach(() => {
   const step = { id: 'k', tool: 'sketch', version: 1, inputs: {}, params: {} };
-  setStudio({ paused: true, model: emptyModel('s'), draft: { step }, open: 'k', slot: undefined, dials: new Map([['w', { value: 30 }]]), sketching: { pending: [], chosen: [] } });
+  setStudio({
+    paused: true,
+    model: emptyModel('s'),
+    draft: { step },
+    open: 'k',
+    slot: undefined,
+    dials: new Map([['w', { value: 30 }]]),
+    sketching: { pending: [], chosen: [] },
+  });
 });
 const sketch = (): Sketch => openSketch()?.sketch as Sketch;
 const click = (x: number, y: number, hit?: string) => clickSketch([x, y], hit);
@@ -99,7 +107,12 @@ describe('rules and dimensions', () => {
     click(20, 0);
     click(20, 10);
     setSketchTool(undefined);
-    return { a: pointAt(0, 0) as string, b: pointAt(20, 0) as string, c: pointAt(20, 10) as string, lines: sketch().curves.map((k) => k.id) };
+    return {
+      a: pointAt(0, 0) as string,
+      b: pointAt(20, 0) as string,
+      c: pointAt(20, 10) as string,
+      lines: sketch().curves.map((k) => k.id),
+    };
   };
   it('offers what the choice can take, with the present measure', () => {
     const { a, b, c, lines } = square();
@@ -114,7 +127,10 @@ describe('rules and dimensions', () => {
   });
   it('a dimension over a dial moves the shape; a formula that cannot be read moves nothing', () => {
     const { a, b } = square();
-    putSketch({ ...sketch(), rules: [...sketch().rules, { id: 'f', type: 'fixed', point: a }, { id: 'd', type: 'distance', a, b, value: 'w' }] });
+    putSketch({
+      ...sketch(),
+      rules: [...sketch().rules, { id: 'f', type: 'fixed', point: a }, { id: 'd', type: 'distance', a, b, value: 'w' }],
+    });
     const x = (id: string) => sketch().points.find((p) => p.id === id)?.x;
     expect(x(b)).toBeCloseTo(30, 9);
     setStudio({ dials: new Map([['w', { value: 42 }]]) });
@@ -123,7 +139,10 @@ describe('rules and dimensions', () => {
   });
   it('a dragged point takes the rest along its freedoms, and the drag is one change', () => {
     const { a, b, c } = square();
-    putSketch({ ...sketch(), rules: [...sketch().rules, { id: 'f', type: 'fixed', point: a }, { id: 'd', type: 'distance', a: b, b: c, value: 10 }] });
+    putSketch({
+      ...sketch(),
+      rules: [...sketch().rules, { id: 'f', type: 'fixed', point: a }, { id: 'd', type: 'distance', a: b, b: c, value: 10 }],
+    });
     for (const to of [
       [22, 3],
       [26, 5],
@@ -181,7 +200,8 @@ describe('rules and dimensions', () => {
 });
 
 it('a recipe written by hand may hold anything where a sketch belongs', () => {
-  for (const bad of [undefined, null, 'x', 7, {}, { points: [], curves: [{ id: 'l', kind: 'line' }], rules: [] }]) expect(readable(bad)).toBeUndefined();
+  for (const bad of [undefined, null, 'x', 7, {}, { points: [], curves: [{ id: 'l', kind: 'line' }], rules: [] }])
+    expect(readable(bad)).toBeUndefined();
   const good = { points: [], curves: [], rules: [] };
   expect(readable(good)).toBe(good);
 });

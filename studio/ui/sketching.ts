@@ -1,7 +1,17 @@
 import { evaluateFormula, type Frame, toLocal, toWorld, type Vec3 } from '@ample-skin/core/math';
 import { displayParameters, pointAt } from '@ample-skin/core/nurbs';
 import { metaOf } from '@ample-skin/core/recipe';
-import { isDimension, pinEverything, type Sketch, type SketchCurve, type SketchRule, type SolveReport, sketchCurves, sketchSchema, solveSketch } from '@ample-skin/core/sketch';
+import {
+  isDimension,
+  pinEverything,
+  type Sketch,
+  type SketchCurve,
+  type SketchRule,
+  type SolveReport,
+  sketchCurves,
+  sketchSchema,
+  solveSketch,
+} from '@ample-skin/core/sketch';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { z } from 'zod';
 import { defaultOf, endPreview, getStudio, setParams, setStudio, stepOf } from '../state/store.ts';
@@ -66,7 +76,8 @@ function withHolds(s: Sketch): Sketch {
   };
 }
 const withoutHolds = (s: Sketch): Sketch => ({ ...s, rules: s.rules.filter((r) => !r.id.startsWith(HELD)) });
-const solved = (s: Sketch, drag?: { point: string; x: number; y: number }) => withoutHolds(solveSketch(withHolds(s), { values: dimensionValues(s), drag, quick: true }).sketch);
+const solved = (s: Sketch, drag?: { point: string; x: number; y: number }) =>
+  withoutHolds(solveSketch(withHolds(s), { values: dimensionValues(s), drag, quick: true }).sketch);
 /** Everything that is missing pinned; followers count as held. */
 export const pinned = (s: Sketch): Sketch => withoutHolds(pinEverything(withHolds(s)).sketch);
 
@@ -190,7 +201,13 @@ export function clickSketch(at: readonly [number, number], hit: string | undefin
     else {
       const [c, a] = [xy(list[0]), xy(list[1])];
       const l = Math.hypot(a.x - c.x, a.y - c.y) || 1;
-      add({ id: freshId('e', s), type: 'ellipse', c: list[0], a: list[1], r: Math.max(1e-3, Math.abs((at[0] - c.x) * (a.y - c.y) - (at[1] - c.y) * (a.x - c.x)) / l) });
+      add({
+        id: freshId('e', s),
+        type: 'ellipse',
+        c: list[0],
+        a: list[1],
+        r: Math.max(1e-3, Math.abs((at[0] - c.x) * (a.y - c.y) - (at[1] - c.y) * (a.x - c.x)) / l),
+      });
     }
   }
   setStudio({ sketching: { tool, pending: next, chosen: [] } });
@@ -207,7 +224,10 @@ export function sketchLines(s: Sketch, frame: Frame): { id: string; points: Vec3
   }));
 }
 /** Points that are held by rules, and dimensions with the places where their numbers stand. */
-export function sketchLabels({ sketch: s, loose: free }: SolveReport, frame: Frame): { settled: Set<string>; labels: { at: Vec3; text: string }[] } {
+export function sketchLabels(
+  { sketch: s, loose: free }: SolveReport,
+  frame: Frame,
+): { settled: Set<string>; labels: { at: Vec3; text: string }[] } {
   const loose = new Set(free);
   const at = (id: string): readonly [number, number] | undefined => {
     const p = s.points.find((q) => q.id === id);
@@ -229,7 +249,9 @@ export function sketchLabels({ sketch: s, loose: free }: SolveReport, frame: Fra
     const mean = (k: 0 | 1) => places.reduce((m, p) => m + p[k], 0) / places.length;
     // numbers along x and y stand beside the far point, half-way along what they measure, so that they keep apart
     const far = places[places.length - 1];
-    return [{ at: toWorld(frame, r.type === 'across' ? [mean(0), far[1]] : r.type === 'up' ? [far[0], mean(1)] : [mean(0), mean(1)]), text }];
+    return [
+      { at: toWorld(frame, r.type === 'across' ? [mean(0), far[1]] : r.type === 'up' ? [far[0], mean(1)] : [mean(0), mean(1)]), text },
+    ];
   });
   return { settled: new Set(s.points.map((p) => p.id).filter((id) => !loose.has(id))), labels };
 }
@@ -264,7 +286,13 @@ export function sketchHit(v: Viewport, x: number, y: number): string | undefined
 }
 export function chooseSketch(id: string | undefined, more: boolean): void {
   const k = getStudio().sketching;
-  const chosen = !id ? [] : more || (k?.chosen.length ?? 0) > 0 ? (k?.chosen.includes(id) ? k.chosen.filter((x) => x !== id) : [...(k?.chosen ?? []), id]) : [id];
+  const chosen = !id
+    ? []
+    : more || (k?.chosen.length ?? 0) > 0
+      ? k?.chosen.includes(id)
+        ? k.chosen.filter((x) => x !== id)
+        : [...(k?.chosen ?? []), id]
+      : [id];
   setStudio({ sketching: { tool: undefined, pending: [], chosen } });
 }
 
@@ -322,7 +350,12 @@ export function offers(s: Sketch, chosen: readonly string[]): { label: string; r
       if (k) {
         const [a, b, q] = [at(k.a), at(k.b), at(p[0])];
         const n = Math.hypot(b.x - a.x, b.y - a.y) || 1;
-        offer('Distance', { type: 'distance', a: p[0], b: l[0], value: round(Math.abs((b.x - a.x) * (q.y - a.y) - (b.y - a.y) * (q.x - a.x)) / n) });
+        offer('Distance', {
+          type: 'distance',
+          a: p[0],
+          b: l[0],
+          value: round(Math.abs((b.x - a.x) * (q.y - a.y) - (b.y - a.y) * (q.x - a.x)) / n),
+        });
       }
     }
   }
@@ -369,7 +402,16 @@ export function offers(s: Sketch, chosen: readonly string[]): { label: string; r
 /** Takes points and curves out, with the rules that spoke of them; points that nothing uses go too. */
 export function withoutParts(s: Sketch, ids: readonly string[]): Sketch {
   const gone = new Set(ids);
-  const pointsOf = (c: SketchCurve) => (c.type === 'line' ? [c.a, c.b] : c.type === 'circle' ? [c.c] : c.type === 'arc' ? [c.c, c.a, c.b] : c.type === 'ellipse' ? [c.c, c.a] : c.points);
+  const pointsOf = (c: SketchCurve) =>
+    c.type === 'line'
+      ? [c.a, c.b]
+      : c.type === 'circle'
+        ? [c.c]
+        : c.type === 'arc'
+          ? [c.c, c.a, c.b]
+          : c.type === 'ellipse'
+            ? [c.c, c.a]
+            : c.points;
   const curves = s.curves
     .filter((c) => !gone.has(c.id))
     .map((c) => (c.type === 'spline' ? { ...c, points: c.points.filter((p) => !gone.has(p)) } : c))
@@ -379,6 +421,7 @@ export function withoutParts(s: Sketch, ids: readonly string[]): Sketch {
   const orphan = new Set(s.curves.filter((c) => gone.has(c.id)).flatMap(pointsOf));
   const points = s.points.filter((p) => !gone.has(p.id) && (used.has(p.id) || !orphan.has(p.id)));
   const left = new Set([...points.map((p) => p.id), ...curves.map((c) => c.id)]);
-  const refs = (r: SketchRule) => Object.entries(r).flatMap(([k, v]) => (['a', 'b', 'point', 'curve', 'line'].includes(k) ? [v as string] : []));
+  const refs = (r: SketchRule) =>
+    Object.entries(r).flatMap(([k, v]) => (['a', 'b', 'point', 'curve', 'line'].includes(k) ? [v as string] : []));
   return { points, curves, rules: s.rules.filter((r) => refs(r).every((x) => left.has(x))) };
 }

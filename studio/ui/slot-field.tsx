@@ -90,7 +90,13 @@ export function SlotField({ step, name, slot }: { step: Step; name: string; slot
           </span>
         ))}
         {(active || !picks.length) && (
-          <span className="ask">{active ? `Pick ${picks.length && slot.max > 1 ? 'more: ' : ''}${slot.accepts.map((a) => WORDS[a]).join(', ')}` : slot.min ? 'Click to pick' : 'None'}</span>
+          <span className="ask">
+            {active
+              ? `Pick ${picks.length && slot.max > 1 ? 'more: ' : ''}${slot.accepts.map((a) => WORDS[a]).join(', ')}`
+              : slot.min
+                ? 'Click to pick'
+                : 'None'}
+          </span>
         )}
       </div>
     </div>

@@ -25,7 +25,8 @@ const piece = (id: string, curves: Parameters<typeof displayPiece>[0] & { kind: 
   facts: [],
   display: displayPiece(curves),
 });
-const snaps = (on: Partial<Record<SnapKind, boolean>>) => Object.fromEntries(Object.keys(DEFAULT_VIEW.snaps).map((k) => [k, on[k as SnapKind] ?? false])) as typeof DEFAULT_VIEW.snaps;
+const snaps = (on: Partial<Record<SnapKind, boolean>>) =>
+  Object.fromEntries(Object.keys(DEFAULT_VIEW.snaps).map((k) => [k, on[k as SnapKind] ?? false])) as typeof DEFAULT_VIEW.snaps;
 const all = snaps({ grid: true, end: true, middle: true, centre: true, point: true, crossing: true, curve: true, division: true });
 beforeEach(() => {
   const pieces = [
@@ -79,7 +80,10 @@ describe('snaps', () => {
     expect(first(90, 0)).toEqual(['end, its foot', 90, 0]);
     setStudio({ view: { ...DEFAULT_VIEW, snaps: snaps({ middle: true, grid: true }), gridStep: 1 } });
     expect(first(40, 0)[0]).toBe('grid');
-    setStudio({ view: { ...DEFAULT_VIEW, snaps: all }, model: { ...emptyModel('s'), pieces: { 'a/main': { hidden: true }, 'b/main': { hidden: true } } } });
+    setStudio({
+      view: { ...DEFAULT_VIEW, snaps: all },
+      model: { ...emptyModel('s'), pieces: { 'a/main': { hidden: true }, 'b/main': { hidden: true } } },
+    });
     expect(first(40, 0)[0]).toBe('grid');
   });
 });

@@ -24,7 +24,18 @@ const LABEL: Record<SnapKind | 'free', string> = {
   free: '',
 };
 /** Strong places first; what only lies on something comes after them. */
-const RANK: Record<SnapKind | 'free', number> = { end: 0, crossing: 0, middle: 1, centre: 1, point: 1, division: 1, curve: 3, skin: 4, grid: 5, free: 6 };
+const RANK: Record<SnapKind | 'free', number> = {
+  end: 0,
+  crossing: 0,
+  middle: 1,
+  centre: 1,
+  point: 1,
+  division: 1,
+  curve: 3,
+  skin: 4,
+  grid: 5,
+  free: 6,
+};
 
 type Line = Float32Array;
 interface Places {
@@ -52,7 +63,8 @@ function placesOf(d: PieceDisplay): Places | undefined {
     if (n < 2) continue;
     end.push(at(l, 0), at(l, n - 1));
     middle.push(along(l, 0.5));
-    for (const k of [2, 3, 4, 5, 8]) parts.set(k, [...(parts.get(k) ?? []), ...Array.from({ length: k - 1 }, (_, i) => along(l, (i + 1) / k))]);
+    for (const k of [2, 3, 4, 5, 8])
+      parts.set(k, [...(parts.get(k) ?? []), ...Array.from({ length: k - 1 }, (_, i) => along(l, (i + 1) / k))]);
     const c = circleOf(l);
     if (c) centre.push(c);
   }
@@ -64,7 +76,9 @@ function placesOf(d: PieceDisplay): Places | undefined {
 const at = (l: Line, i: number): Vec3 => [l[3 * i], l[3 * i + 1], l[3 * i + 2]];
 function along(l: Line, share: number): Vec3 {
   const n = l.length / 3;
-  const steps = Array.from({ length: n - 1 }, (_, i) => Math.hypot(l[3 * i + 3] - l[3 * i], l[3 * i + 4] - l[3 * i + 1], l[3 * i + 5] - l[3 * i + 2]));
+  const steps = Array.from({ length: n - 1 }, (_, i) =>
+    Math.hypot(l[3 * i + 3] - l[3 * i], l[3 * i + 4] - l[3 * i + 1], l[3 * i + 5] - l[3 * i + 2]),
+  );
   let left = share * steps.reduce((a, b) => a + b, 0);
   for (let i = 0; i < steps.length; i++) {
     if (left <= steps[i] && steps[i] > 0) {
@@ -83,13 +97,18 @@ function circleOf(l: Line): Vec3 | undefined {
   const [a, b, c] = [at(l, 0), at(l, Math.floor(n / 3)), at(l, Math.floor((2 * n) / 3))];
   const u = [b[0] - a[0], b[1] - a[1], b[2] - a[2]];
   const v = [c[0] - a[0], c[1] - a[1], c[2] - a[2]];
-  const [uu, uv, vv] = [u[0] * u[0] + u[1] * u[1] + u[2] * u[2], u[0] * v[0] + u[1] * v[1] + u[2] * v[2], v[0] * v[0] + v[1] * v[1] + v[2] * v[2]];
+  const [uu, uv, vv] = [
+    u[0] * u[0] + u[1] * u[1] + u[2] * u[2],
+    u[0] * v[0] + u[1] * v[1] + u[2] * v[2],
+    v[0] * v[0] + v[1] * v[1] + v[2] * v[2],
+  ];
   const d = 2 * (uu * vv - uv * uv);
   if (d < 1e-9 * uu * vv) return undefined;
   const [s, t] = [(vv * (uu - uv)) / d, (uu * (vv - uv)) / d];
   const m: Vec3 = [a[0] + s * u[0] + t * v[0], a[1] + s * u[1] + t * v[1], a[2] + s * u[2] + t * v[2]];
   const r = Math.hypot(a[0] - m[0], a[1] - m[1], a[2] - m[2]);
-  for (let i = 0; i < n; i++) if (Math.abs(Math.hypot(l[3 * i] - m[0], l[3 * i + 1] - m[1], l[3 * i + 2] - m[2]) - r) > 1e-4 * r) return undefined;
+  for (let i = 0; i < n; i++)
+    if (Math.abs(Math.hypot(l[3 * i] - m[0], l[3 * i + 1] - m[1], l[3 * i + 2] - m[2]) - r) > 1e-4 * r) return undefined;
   return m;
 }
 
@@ -105,7 +124,12 @@ export function snapsAt(v: Viewport, x: number, y: number, frame: Frame, own: re
     if (pixels > reach) return;
     const f = toLocal(frame, p);
     const foot = Math.abs(f[2]) > 1e-4;
-    out.push({ kind, local: [Number(f[0].toFixed(6)), Number(f[1].toFixed(6)), 0], label: foot ? `${LABEL[kind]}, its foot` : LABEL[kind], pixels });
+    out.push({
+      kind,
+      local: [Number(f[0].toFixed(6)), Number(f[1].toFixed(6)), 0],
+      label: foot ? `${LABEL[kind]}, its foot` : LABEL[kind],
+      pixels,
+    });
   };
   for (const p of own) offer('end', p);
   const near: { a: Vec3; b: Vec3 }[] = [];

@@ -53,7 +53,10 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
       {Object.entries(tool.slots).map(([name, slot]) => shown(slot.when) && <SlotField key={name} step={step} name={name} slot={slot} />)}
       {Object.entries(tool.params.shape as Record<string, z.ZodType>).map(([key, field]) => {
         const meta = metaOf(field);
-        return meta.control !== 'hidden' && shown(meta.when) && <ParamField key={key} step={step} name={key} meta={meta} value={currentOf(key)} />;
+        return (
+          meta.control !== 'hidden' &&
+          shown(meta.when) && <ParamField key={key} step={step} name={key} meta={meta} value={currentOf(key)} />
+        );
       })}
       {r?.diagnostics.map((d, i) => (
         <div key={`${d.code}${i}`} className={`diag ${d.severity}`} role={d.severity === 'error' ? 'alert' : undefined}>

@@ -28,7 +28,10 @@ export function Studio({ loaded }: { loaded: LoadedModel }) {
   const keys = useStudio((s) => s.keys);
   if (!ready) return null;
   return (
-    <div className="studio" style={{ gridTemplateRows: `48px minmax(0, 1fr) ${desk === 'shut' ? '36px' : desk === 'low' ? 'min(200px, 30vh)' : '48vh'}` }}>
+    <div
+      className="studio"
+      style={{ gridTemplateRows: `48px minmax(0, 1fr) ${desk === 'shut' ? '36px' : desk === 'low' ? 'min(200px, 30vh)' : '48vh'}` }}
+    >
       <TopBar />
       <div className="middle">
         <Bench />

@@ -34,7 +34,11 @@ export function TopBar() {
         ),
         okText: 'Keep version',
         onOk: async () => {
-          const r = await fetch(`/api/models/${getStudio().id}/versions`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ name }) });
+          const r = await fetch(`/api/models/${getStudio().id}/versions`, {
+            method: 'POST',
+            headers: { 'content-type': 'application/json' },
+            body: JSON.stringify({ name }),
+          });
           if (r.ok) notify('info', `Version “${name}” kept`);
           else notify('error', (await r.json()).message);
         },

@@ -23,7 +23,18 @@ export function ViewBar() {
     });
   const snaps = Object.values(view.snaps).filter(Boolean).length;
   const panel = (children: React.ReactNode) => (
-    <div style={{ background: 'var(--chalk)', border: '1px solid var(--line)', borderRadius: 8, padding: 12, width: 252, boxShadow: '0 4px 14px rgb(30 42 46 / 14%)' }}>{children}</div>
+    <div
+      style={{
+        background: 'var(--chalk)',
+        border: '1px solid var(--line)',
+        borderRadius: 8,
+        padding: 12,
+        width: 252,
+        boxShadow: '0 4px 14px rgb(30 42 46 / 14%)',
+      }}
+    >
+      {children}
+    </div>
   );
   return (
     <div className="viewbar">
@@ -45,7 +56,13 @@ export function ViewBar() {
               />
               <div style={{ marginTop: 10, opacity: view.look === 'stripes' ? 1 : 0.45 }}>
                 <div className="soft">Stripes: {view.stripes.count}</div>
-                <Slider min={4} max={80} value={view.stripes.count} aria-label="Number of stripes" onChange={(count) => setView({ stripes: { ...view.stripes, count }, look: 'stripes' })} />
+                <Slider
+                  min={4}
+                  max={80}
+                  value={view.stripes.count}
+                  aria-label="Number of stripes"
+                  onChange={(count) => setView({ stripes: { ...view.stripes, count }, look: 'stripes' })}
+                />
                 <Segments
                   label="Stripe direction"
                   options={[
@@ -95,7 +112,11 @@ export function ViewBar() {
                 ] as const
               ).map(([k, label]) => (
                 <label key={k} style={{ display: 'flex', gap: 8, padding: '3px 0' }}>
-                  <input type="checkbox" checked={view.snaps[k]} onChange={(e) => setView({ snaps: { ...view.snaps, [k]: e.target.checked } })} />
+                  <input
+                    type="checkbox"
+                    checked={view.snaps[k]}
+                    onChange={(e) => setView({ snaps: { ...view.snaps, [k]: e.target.checked } })}
+                  />
                   {label}
                 </label>
               ))}
@@ -110,7 +131,12 @@ export function ViewBar() {
               <div className="soft" style={{ marginTop: 6 }}>
                 Grid step
               </div>
-              <Segments label="Grid step" options={['1', '2', '5', '10'].map((v) => ({ value: v, label: v }))} value={String(view.gridStep)} onChange={(v) => setView({ gridStep: Number(v) })} />
+              <Segments
+                label="Grid step"
+                options={['1', '2', '5', '10'].map((v) => ({ value: v, label: v }))}
+                value={String(view.gridStep)}
+                onChange={(v) => setView({ gridStep: Number(v) })}
+              />
               <label style={{ display: 'flex', gap: 8, padding: '8px 0 0' }}>
                 <input type="checkbox" checked={view.grid} onChange={(e) => setView({ grid: e.target.checked })} />
                 Show the grid
@@ -150,7 +176,10 @@ export function ViewBar() {
       <Dropdown
         trigger={['click']}
         placement="topLeft"
-        menu={{ items: [1, 2, 4].map((n) => ({ key: String(n), label: n === 1 ? 'One pane' : n === 2 ? 'Two panes' : 'Four panes' })), onClick: ({ key }) => setView({ panes: Number(key) as 1 }) }}
+        menu={{
+          items: [1, 2, 4].map((n) => ({ key: String(n), label: n === 1 ? 'One pane' : n === 2 ? 'Two panes' : 'Four panes' })),
+          onClick: ({ key }) => setView({ panes: Number(key) as 1 }),
+        }}
       >
         <button type="button" className="chip">
           <b>{view.panes}</b> {view.panes === 1 ? 'pane' : 'panes'} ▾

@@ -69,7 +69,11 @@ describe('the orbit', () => {
           const o = look(name, flat);
           o.frame(min, max, aspect);
           let most = 0;
-          for (let k = 0; k < 8; k++) most = Math.max(most, ...seen(o, [k & 1 ? max[0] : min[0], k & 2 ? max[1] : min[1], k & 4 ? max[2] : min[2]], aspect).map(Math.abs));
+          for (let k = 0; k < 8; k++)
+            most = Math.max(
+              most,
+              ...seen(o, [k & 1 ? max[0] : min[0], k & 2 ? max[1] : min[1], k & 4 ? max[2] : min[2]], aspect).map(Math.abs),
+            );
           expect(most).toBeLessThan(1);
         }
   });

@@ -2,7 +2,14 @@ import type { Vec3 } from '@ample-skin/core/math';
 import * as THREE from 'three';
 
 export type NamedView = 'free' | 'top' | 'front' | 'right' | 'back' | 'left' | 'bottom';
-export const VIEWS: Record<Exclude<NamedView, 'free'>, readonly [heading: number, tilt: number]> = { top: [0, 90], bottom: [0, -90], front: [0, 0], right: [90, 0], back: [180, 0], left: [270, 0] };
+export const VIEWS: Record<Exclude<NamedView, 'free'>, readonly [heading: number, tilt: number]> = {
+  top: [0, 90],
+  bottom: [0, -90],
+  front: [0, 0],
+  right: [90, 0],
+  back: [180, 0],
+  left: [270, 0],
+};
 
 /** A camera that circles a target: heading about z (0 looks from the front), tilt above the horizon, degrees. */
 export class Orbit {
@@ -35,7 +42,10 @@ export class Orbit {
     const out = this.outward();
     const eye = this.target.clone().addScaledVector(out, this.distance);
     const h = THREE.MathUtils.degToRad(this.heading);
-    const up = Math.abs(this.tilt) > 89.9 ? this.inBase(-Math.sin(h) * Math.sign(this.tilt), Math.cos(h) * Math.sign(this.tilt), 0) : this.inBase(0, 0, 1);
+    const up =
+      Math.abs(this.tilt) > 89.9
+        ? this.inBase(-Math.sin(h) * Math.sign(this.tilt), Math.cos(h) * Math.sign(this.tilt), 0)
+        : this.inBase(0, 0, 1);
     const camera = this.camera;
     camera.up.copy(up);
     camera.position.copy(eye);
@@ -74,7 +84,9 @@ export class Orbit {
     const next = Math.min(1e5, Math.max(0.05, this.distance * factor));
     const half = Math.tan(THREE.MathUtils.degToRad(14)) * (this.distance - next);
     const m = this.camera.matrixWorld.elements;
-    this.target.addScaledVector(new THREE.Vector3(m[0], m[1], m[2]), nx * half * aspect).addScaledVector(new THREE.Vector3(m[4], m[5], m[6]), ny * half);
+    this.target
+      .addScaledVector(new THREE.Vector3(m[0], m[1], m[2]), nx * half * aspect)
+      .addScaledVector(new THREE.Vector3(m[4], m[5], m[6]), ny * half);
     this.distance = next;
   }
   frame(min: Vec3, max: Vec3, aspect: number): void {

@@ -22,7 +22,9 @@ export class LineKit {
   private colour(kind: LineKind): string {
     const t = this.theme;
     if (kind[0] === '#') return kind;
-    return { ink: t.ink, rim: t.rust, page: t.page, plum: t.plum, soft: t.gridStrong, gridStrong: t.gridStrong, x: t.rust, y: t.loden }[kind as 'ink'];
+    return { ink: t.ink, rim: t.rust, page: t.page, plum: t.plum, soft: t.gridStrong, gridStrong: t.gridStrong, x: t.rust, y: t.loden }[
+      kind as 'ink'
+    ];
   }
   material(kind: LineKind, width: number, onTop = false): LineMaterial {
     const key = `${kind}|${width}|${onTop}`;
@@ -66,7 +68,14 @@ export function nearLine(l: { points: Float32Array; origin: Vec3 }, near?: reado
   if (!near) return true;
   let least = Infinity;
   for (let i = 0; i + 2 < l.points.length; i += 3)
-    least = Math.min(least, Math.hypot(l.points[i] + l.origin[0] - near[0], l.points[i + 1] + l.origin[1] - near[1], l.points[i + 2] + l.origin[2] - near[2]));
-  const size = Math.hypot(l.points[0] - l.points[l.points.length - 3], l.points[1] - l.points[l.points.length - 2], l.points[2] - l.points[l.points.length - 1]);
+    least = Math.min(
+      least,
+      Math.hypot(l.points[i] + l.origin[0] - near[0], l.points[i + 1] + l.origin[1] - near[1], l.points[i + 2] + l.origin[2] - near[2]),
+    );
+  const size = Math.hypot(
+    l.points[0] - l.points[l.points.length - 3],
+    l.points[1] - l.points[l.points.length - 2],
+    l.points[2] - l.points[l.points.length - 1],
+  );
   return least < Math.max(0.5, size * 0.2);
 }

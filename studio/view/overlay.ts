@@ -20,7 +20,12 @@ export interface OverlayContent {
   readonly links: readonly (readonly Vec3[])[];
   /** Lines that are chosen or lit. */
   readonly strong?: readonly (readonly Vec3[])[];
-  readonly combs: readonly { readonly teeth: readonly number[]; readonly envelope: readonly Vec3[]; readonly inflections: readonly Vec3[]; readonly tightest?: Vec3 }[];
+  readonly combs: readonly {
+    readonly teeth: readonly number[];
+    readonly envelope: readonly Vec3[];
+    readonly inflections: readonly Vec3[];
+    readonly tightest?: Vec3;
+  }[];
   readonly combAt?: Vec3;
   readonly rubber?: readonly Vec3[];
   /** Where a click would set a point. */
@@ -81,7 +86,10 @@ export class Overlay {
     for (const c of o.combs) {
       const g = new THREE.BufferGeometry();
       g.setAttribute('position', new THREE.Float32BufferAttribute(c.teeth as number[], 3));
-      const teeth = new THREE.LineSegments(g, new THREE.LineBasicMaterial({ color: theme.plum, transparent: true, opacity: 0.45, depthTest: false }));
+      const teeth = new THREE.LineSegments(
+        g,
+        new THREE.LineBasicMaterial({ color: theme.plum, transparent: true, opacity: 0.45, depthTest: false }),
+      );
       teeth.renderOrder = 5;
       this.group.add(teeth);
       if (c.envelope.length > 1) this.group.add(this.kit.polyline(flat(c.envelope), this.kit.material('plum', 1.4, true), 6));
@@ -115,7 +123,11 @@ export class Overlay {
   private veil(colour: string, opacity: number): THREE.MeshBasicMaterial {
     const key = `${colour}|${opacity}`;
     let m = this.veils.get(key);
-    if (!m) this.veils.set(key, (m = new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity, side: THREE.DoubleSide, depthWrite: false })));
+    if (!m)
+      this.veils.set(
+        key,
+        (m = new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity, side: THREE.DoubleSide, depthWrite: false })),
+      );
     return m;
   }
   /** Tints picked faces and marks picked corners. */
@@ -131,9 +143,14 @@ export class Overlay {
       const d = s?.view.display;
       if (!s?.mesh || d?.kind !== 'body') continue;
       if (pick.part.kind === 'vertex') {
-        const v = d.vertices.filter((x) => x.name === pick.part?.name).sort((a, b) => gap(a.point, pick.part?.near) - gap(b.point, pick.part?.near))[0];
+        const v = d.vertices
+          .filter((x) => x.name === pick.part?.name)
+          .sort((a, b) => gap(a.point, pick.part?.near) - gap(b.point, pick.part?.near))[0];
         if (!v) continue;
-        const dot = new THREE.Points(new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(v.point as [number, number, number]))]), this.kit.dot(theme.plum, 10));
+        const dot = new THREE.Points(
+          new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(v.point as [number, number, number]))]),
+          this.kit.dot(theme.plum, 10),
+        );
         this.group.add(dot);
         this.tinted.push(dot);
         continue;
@@ -153,7 +170,10 @@ export class Overlay {
   }
 
   /** Pieces that a cut left: kept ones and those that go, see-through, in two colours. */
-  setRegions(list: readonly { readonly positions: Float32Array; readonly indices: Uint32Array; readonly kept: boolean }[], theme: ViewTheme): void {
+  setRegions(
+    list: readonly { readonly positions: Float32Array; readonly indices: Uint32Array; readonly kept: boolean }[],
+    theme: ViewTheme,
+  ): void {
     for (const m of this.pieces) {
       m.removeFromParent();
       m.geometry.dispose();
@@ -206,14 +226,23 @@ export class Overlay {
     const thin: number[] = [];
     const thick: number[] = [];
     const at = (a: number, b: number) => [0, 1, 2].map((k) => frame.origin[k] + a * frame.x[k] + b * frame.y[k]);
-    for (let i = -n; i <= n; i++) (i % 5 === 0 ? thick : thin).push(...at(i * step, -n * step), ...at(i * step, n * step), ...at(-n * step, i * step), ...at(n * step, i * step));
+    for (let i = -n; i <= n; i++)
+      (i % 5 === 0 ? thick : thin).push(
+        ...at(i * step, -n * step),
+        ...at(i * step, n * step),
+        ...at(-n * step, i * step),
+        ...at(n * step, i * step),
+      );
     for (const [list, colour] of [
       [thin, theme.grid],
       [thick, theme.gridStrong],
     ] as const) {
       const g = new THREE.BufferGeometry();
       g.setAttribute('position', new THREE.Float32BufferAttribute(list, 3));
-      const l = new THREE.LineSegments(g, new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity: list === thin ? 0.55 : 0.6, depthWrite: false }));
+      const l = new THREE.LineSegments(
+        g,
+        new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity: list === thin ? 0.55 : 0.6, depthWrite: false }),
+      );
       l.renderOrder = -1;
       l.raycast = () => undefined;
       this.grid.add(l);

@@ -44,14 +44,22 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
       const [step, output] = splitKey(s.view.key);
       if (d?.kind === 'body' && filter.face) {
         const index = (h.faceIndex ?? 0) * 3;
-        const f = d.faces.findIndex((_, i) => index >= d.mesh.faceRanges[2 * i] && index < d.mesh.faceRanges[2 * i] + d.mesh.faceRanges[2 * i + 1]);
+        const f = d.faces.findIndex(
+          (_, i) => index >= d.mesh.faceRanges[2 * i] && index < d.mesh.faceRanges[2 * i] + d.mesh.faceRanges[2 * i + 1],
+        );
         if (f >= 0)
           faces.push({
             distance: h.distance,
-            hit: { kind: 'face', point, label: d.faces[f].name, pick: { step, output, part: { kind: 'face', name: d.faces[f].name, near: point as [number, number, number] } } },
+            hit: {
+              kind: 'face',
+              point,
+              label: d.faces[f].name,
+              pick: { step, output, part: { kind: 'face', name: d.faces[f].name, near: point as [number, number, number] } },
+            },
           });
       }
-      if (filter.piece(s.view.kind)) faces.push({ distance: h.distance + 1e-6, hit: { kind: 'piece', point, label: s.view.key, pick: { step, output } } });
+      if (filter.piece(s.view.kind))
+        faces.push({ distance: h.distance + 1e-6, hit: { kind: 'piece', point, label: s.view.key, pick: { step, output } } });
     }
   }
   const near: { hit: Hit; pixels: number }[] = [];
@@ -66,7 +74,10 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
         const c = closestOnScreen(l, x, y, project);
         if (c.pixels > 8 || !visible(c.point)) continue;
         const part = isCurve ? undefined : { kind: 'edge' as const, name: l.name, near: middle(l.points, l.origin) };
-        near.push({ pixels: c.pixels + (isCurve ? 0 : 0.5), hit: { kind: isCurve ? 'piece' : 'edge', point: c.point, label: isCurve ? s.view.key : l.name, pick: { step, output, part } } });
+        near.push({
+          pixels: c.pixels + (isCurve ? 0 : 0.5),
+          hit: { kind: isCurve ? 'piece' : 'edge', point: c.point, label: isCurve ? s.view.key : l.name, pick: { step, output, part } },
+        });
       }
     if (filter.vertex && d?.kind === 'body')
       for (const v of d.vertices) {
@@ -75,7 +86,12 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
         if (pixels < 8 && visible(v.point))
           near.push({
             pixels: pixels - 4,
-            hit: { kind: 'vertex', point: v.point, label: v.name, pick: { step, output, part: { kind: 'vertex', name: v.name, near: v.point as [number, number, number] } } },
+            hit: {
+              kind: 'vertex',
+              point: v.point,
+              label: v.name,
+              pick: { step, output, part: { kind: 'vertex', name: v.name, near: v.point as [number, number, number] } },
+            },
           });
       }
     if (d?.kind === 'point' && filter.piece('point')) {
@@ -97,7 +113,12 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
   }
   return out;
 }
-function closestOnScreen({ points, origin }: { points: Float32Array; origin: Vec3 }, x: number, y: number, project: PickingContext['project']): { pixels: number; point: Vec3 } {
+function closestOnScreen(
+  { points, origin }: { points: Float32Array; origin: Vec3 },
+  x: number,
+  y: number,
+  project: PickingContext['project'],
+): { pixels: number; point: Vec3 } {
   let best: { pixels: number; point: Vec3 } = { pixels: Infinity, point: [0, 0, 0] };
   let last: { x: number; y: number; depth: number } | undefined;
   let lastPoint: Vec3 = [0, 0, 0];
@@ -109,7 +130,15 @@ function closestOnScreen({ points, origin }: { points: Float32Array; origin: Vec
       const l = dx * dx + dy * dy;
       const t = l > 0 ? Math.min(1, Math.max(0, ((x - last.x) * dx + (y - last.y) * dy) / l)) : 0;
       const pixels = Math.hypot(last.x + t * dx - x, last.y + t * dy - y);
-      if (pixels < best.pixels) best = { pixels, point: [lastPoint[0] + t * (p[0] - lastPoint[0]), lastPoint[1] + t * (p[1] - lastPoint[1]), lastPoint[2] + t * (p[2] - lastPoint[2])] };
+      if (pixels < best.pixels)
+        best = {
+          pixels,
+          point: [
+            lastPoint[0] + t * (p[0] - lastPoint[0]),
+            lastPoint[1] + t * (p[1] - lastPoint[1]),
+            lastPoint[2] + t * (p[2] - lastPoint[2]),
+          ],
+        };
     }
     last = q;
     lastPoint = p;

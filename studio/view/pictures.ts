@@ -42,7 +42,11 @@ export class Pictures {
     });
     const k = MOST / Math.max(whole.width, whole.height);
     if (k >= 1) return whole;
-    const small = await createImageBitmap(whole, { resizeWidth: Math.round(whole.width * k), resizeHeight: Math.round(whole.height * k), resizeQuality: 'high' });
+    const small = await createImageBitmap(whole, {
+      resizeWidth: Math.round(whole.width * k),
+      resizeHeight: Math.round(whole.height * k),
+      resizeQuality: 'high',
+    });
     whole.close();
     return small;
   }

@@ -39,7 +39,12 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
   const group = new THREE.Group();
   const s: Shown = { stamp: view.stamp, group, view, lines: [] };
   const d = view.display;
-  const add = (points: Float32Array, base: LineMaterial, order: number, o: { name?: string; rim?: boolean; index?: number; origin?: Vec3 } = {}) => {
+  const add = (
+    points: Float32Array,
+    base: LineMaterial,
+    order: number,
+    o: { name?: string; rim?: boolean; index?: number; origin?: Vec3 } = {},
+  ) => {
     const line = kit.polyline(points, base, order);
     group.add(line);
     s.lines.push({ name: o.name ?? '', rim: o.rim ?? false, index: o.index ?? -1, points, origin: o.origin ?? [0, 0, 0], line, base });
@@ -59,7 +64,12 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
     if (d.kind === 'body') {
       for (const e of d.edges) {
         const rim = e.uses === 1;
-        add(e.points, rim ? kit.material('rim', RIM_OUTER) : kit.material('ink', e.uses > 2 ? 3 : SEAM_WEIGHT.G2), rim ? 3 : 2, { name: e.name, rim, index: e.index, origin: d.origin });
+        add(e.points, rim ? kit.material('rim', RIM_OUTER) : kit.material('ink', e.uses > 2 ? 3 : SEAM_WEIGHT.G2), rim ? 3 : 2, {
+          name: e.name,
+          rim,
+          index: e.index,
+          origin: d.origin,
+        });
         // a rim is a double line: the page shows between its two strokes
         if (rim) group.add(kit.polyline(e.points, kit.material('page', RIM_INNER), 4));
       }

@@ -42,7 +42,13 @@ export class Viewport {
   private frame = 0;
   private width = 1;
   private height = 1;
-  private looks = { look: 1, count: 18, direction: new THREE.Vector3(0, 0, 1), fixed: 'view' as 'view' | 'world', axis: 'up' as 'up' | 'side' | 'depth' };
+  private looks = {
+    look: 1,
+    count: 18,
+    direction: new THREE.Vector3(0, 0, 1),
+    fixed: 'view' as 'view' | 'world',
+    axis: 'up' as 'up' | 'side' | 'depth',
+  };
   private theme: ViewTheme;
 
   constructor(
@@ -141,7 +147,12 @@ export class Viewport {
   }
   private aimStripes(orbit: Orbit): void {
     const out = orbit.outward();
-    const d = this.looks.axis === 'up' ? new THREE.Vector3(0, 0, 1) : this.looks.axis === 'side' ? new THREE.Vector3(1, 0, 0) : new THREE.Vector3(0, 1, 0);
+    const d =
+      this.looks.axis === 'up'
+        ? new THREE.Vector3(0, 0, 1)
+        : this.looks.axis === 'side'
+          ? new THREE.Vector3(1, 0, 0)
+          : new THREE.Vector3(0, 1, 0);
     if (this.looks.fixed === 'view') {
       const e = orbit.camera.matrixWorld.elements;
       if (this.looks.axis === 'up') d.set(e[4], e[5], e[6]);
@@ -163,7 +174,10 @@ export class Viewport {
     for (const s of this.shown.values()) this.colourSurface(s);
     this.invalidate();
   }
-  setLook(look: 'clay' | 'sides' | 'stripes', stripes: { count: number; direction: 'up' | 'side' | 'depth'; fixed: 'view' | 'world' }): void {
+  setLook(
+    look: 'clay' | 'sides' | 'stripes',
+    stripes: { count: number; direction: 'up' | 'side' | 'depth'; fixed: 'view' | 'world' },
+  ): void {
     this.looks.look = look === 'clay' ? 0 : look === 'sides' ? 1 : 2;
     this.looks.count = stripes.count;
     this.looks.axis = stripes.direction;
@@ -204,7 +218,9 @@ export class Viewport {
     if (Math.abs(o.tilt) > 89.9) {
       o.tilt = 90 * Math.sign(o.tilt);
       // the plane's y goes up on the screen
-      const up = [0, 1].map((k) => frame.y[0] * o.base[k ? 'y' : 'x'][0] + frame.y[1] * o.base[k ? 'y' : 'x'][1] + frame.y[2] * o.base[k ? 'y' : 'x'][2]);
+      const up = [0, 1].map(
+        (k) => frame.y[0] * o.base[k ? 'y' : 'x'][0] + frame.y[1] * o.base[k ? 'y' : 'x'][1] + frame.y[2] * o.base[k ? 'y' : 'x'][2],
+      );
       o.heading = ((Math.atan2(-up[0] * Math.sign(o.tilt), up[1] * Math.sign(o.tilt)) * 180) / Math.PI + 360) % 360;
     } else o.heading = ((Math.atan2(a, -b) * 180) / Math.PI + 360) % 360;
     const r = this.rects()[0];
@@ -242,7 +258,12 @@ export class Viewport {
       s.group.visible = p.visible;
       s.group.userData.colour = p.colour;
       s.locked = p.locked ?? false;
-      if (p.view.kind === 'curve') for (const l of s.lines) l.line.material = l.base = this.kit.material(p.colour && !p.view.stale ? (p.colour as `#${string}`) : p.view.stale ? 'soft' : 'ink', 1.8);
+      if (p.view.kind === 'curve')
+        for (const l of s.lines)
+          l.line.material = l.base = this.kit.material(
+            p.colour && !p.view.stale ? (p.colour as `#${string}`) : p.view.stale ? 'soft' : 'ink',
+            1.8,
+          );
       this.colourSurface(s);
     }
     this.invalidate();
@@ -264,7 +285,11 @@ export class Viewport {
       const whole = mine.find((p) => !p.pick.part);
       if (s.material) s.material.uniforms.tintAmount.value = whole ? (whole.strong ? 0.38 : 0.2) : 0;
       for (const l of s.lines) {
-        const named = mine.find((p) => (p.pick.part ? p.pick.part.kind === 'edge' && p.pick.part.name === l.name && nearLine(l, p.pick.part.near) : drawnAsLines(s.view.kind)));
+        const named = mine.find((p) =>
+          p.pick.part
+            ? p.pick.part.kind === 'edge' && p.pick.part.name === l.name && nearLine(l, p.pick.part.near)
+            : drawnAsLines(s.view.kind),
+        );
         const lit = litEdges?.piece === s.view.key && litEdges.edges.includes(l.index);
         l.line.material = named || lit ? this.kit.material('plum', named?.strong || lit ? 4 : 3) : l.base;
       }
@@ -304,7 +329,10 @@ export class Viewport {
   private ray(x: number, y: number, pane: number): THREE.Ray {
     const r = this.rects()[pane];
     this.orbits[pane].update(r.width / r.height);
-    this.raycaster.setFromCamera(new THREE.Vector2(((x - r.x) / r.width) * 2 - 1, 1 - ((y - r.y) / r.height) * 2), this.orbits[pane].camera);
+    this.raycaster.setFromCamera(
+      new THREE.Vector2(((x - r.x) / r.width) * 2 - 1, 1 - ((y - r.y) / r.height) * 2),
+      this.orbits[pane].camera,
+    );
     return this.raycaster.ray;
   }
   /** Where the pointer meets a plane, in world coordinates. */
@@ -325,7 +353,10 @@ export class Viewport {
   onPlane(x: number, y: number, frame: { origin: Vec3; z: Vec3 }): Vec3 | undefined {
     const ray = this.ray(x, y, this.paneAt(x, y));
     const n = new THREE.Vector3(...(frame.z as [number, number, number]));
-    const hit = ray.intersectPlane(new THREE.Plane().setFromNormalAndCoplanarPoint(n, new THREE.Vector3(...(frame.origin as [number, number, number]))), new THREE.Vector3());
+    const hit = ray.intersectPlane(
+      new THREE.Plane().setFromNormalAndCoplanarPoint(n, new THREE.Vector3(...(frame.origin as [number, number, number]))),
+      new THREE.Vector3(),
+    );
     return hit ? [hit.x, hit.y, hit.z] : undefined;
   }
   handleAt(x: number, y: number): number | undefined {
@@ -346,14 +377,24 @@ export class Viewport {
   hits(x: number, y: number, filter: HitFilter): Hit[] {
     const pane = this.paneAt(x, y);
     this.ray(x, y, pane);
-    return findHits({ x, y, filter, shown: this.shown, raycaster: this.raycaster, orbit: this.orbits[pane], project: (p) => this.project(p, pane) });
+    return findHits({
+      x,
+      y,
+      filter,
+      shown: this.shown,
+      raycaster: this.raycaster,
+      orbit: this.orbits[pane],
+      project: (p) => this.project(p, pane),
+    });
   }
 
   /** Box of everything visible. */
   bounds(): { min: Vec3; max: Vec3 } | undefined {
     const min = [Infinity, Infinity, Infinity];
     const max = [-Infinity, -Infinity, -Infinity];
-    const solid = [...this.shown.values()].filter((s) => s.group.visible && s.view.display && s.view.display.kind !== 'plane' && s.view.display.kind !== 'picture');
+    const solid = [...this.shown.values()].filter(
+      (s) => s.group.visible && s.view.display && s.view.display.kind !== 'plane' && s.view.display.kind !== 'picture',
+    );
     for (const s of solid.length ? solid : [...this.shown.values()].filter((x) => x.group.visible)) {
       const b = s.view.display?.box;
       if (!b) continue;

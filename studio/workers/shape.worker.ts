@@ -1,5 +1,13 @@
 import type { Model, Pick } from '@ample-skin/core/recipe';
-import { KernelHost, type KernelReply, type KernelThread, Session, transferables, type Update, type UpdateOptions } from '@ample-skin/engine';
+import {
+  KernelHost,
+  type KernelReply,
+  type KernelThread,
+  Session,
+  transferables,
+  type Update,
+  type UpdateOptions,
+} from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 
 const spawn = (): KernelThread => {
@@ -34,7 +42,12 @@ export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | '
 
 const api = {
   /** The newest request wins: an older one still running is cancelled. */
-  async update(model: Model, request: Request, progress: (p: { step: string; done: number; total: number }) => void, partial: (u: Update) => void): Promise<Update> {
+  async update(
+    model: Model,
+    request: Request,
+    progress: (p: { step: string; done: number; total: number }) => void,
+    partial: (u: Update) => void,
+  ): Promise<Update> {
     running?.abort();
     const mine = new AbortController();
     running = mine;

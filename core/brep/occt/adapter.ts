@@ -96,7 +96,10 @@ class Index {
     return -1;
   }
 }
-const indices = (oc: Handle, s: Scope, shape: Handle) => ({ faces: new Index(oc, s, shape, 'TopAbs_FACE'), edges: new Index(oc, s, shape, 'TopAbs_EDGE') });
+const indices = (oc: Handle, s: Scope, shape: Handle) => ({
+  faces: new Index(oc, s, shape, 'TopAbs_FACE'),
+  edges: new Index(oc, s, shape, 'TopAbs_EDGE'),
+});
 type Indices = ReturnType<typeof indices>;
 
 /** Where each sub-shape of the inputs went, by the operation's own history. */
@@ -237,7 +240,18 @@ const OPS: OpTable = {
     const from = indices(oc, s, shape);
     const op = s.own(new oc.BRepOffsetAPI_MakeOffsetShape());
     if (method === 'simple') op.PerformBySimple(shape, distance);
-    else op.PerformByJoin(shape, distance, tolerance, 'BRepOffset_Skin', false, false, corner === 'round' ? 'GeomAbs_Arc' : 'GeomAbs_Intersection', false, progress(oc, s));
+    else
+      op.PerformByJoin(
+        shape,
+        distance,
+        tolerance,
+        'BRepOffset_Skin',
+        false,
+        false,
+        corner === 'round' ? 'GeomAbs_Arc' : 'GeomAbs_Intersection',
+        false,
+        progress(oc, s),
+      );
     if (!op.IsDone()) throw new KernelError('the offset could not be built');
     const out = s.own(op.Shape());
     const result = indices(oc, s, out);

@@ -87,11 +87,20 @@ export function splineCurve(s: PeriodicSpline, a: number, b: number): NurbsCurve
   const weights = s.rational ? Array.from({ length: un.count }, (_, i) => s.weights[un.pole(i)]) : undefined;
   const c = makeCurve(s.degree, pts, un.knots, weights);
   if (!s.periodic) return c;
-  const net = clipNet({ degree: c.degree, knots: c.knots, data: c.control, stride: c.dim + 1 }, Math.max(a, c.knots[c.degree]), Math.min(b, c.knots[c.knots.length - c.degree - 1]));
+  const net = clipNet(
+    { degree: c.degree, knots: c.knots, data: c.control, stride: c.dim + 1 },
+    Math.max(a, c.knots[c.degree]),
+    Math.min(b, c.knots[c.knots.length - c.degree - 1]),
+  );
   return { ...c, knots: net.knots, control: net.data };
 }
 
-export const frameOf = (d: ArrayLike<number>): Frame => ({ origin: [d[0], d[1], d[2]], z: [d[3], d[4], d[5]], x: [d[6], d[7], d[8]], y: [d[9], d[10], d[11]] });
+export const frameOf = (d: ArrayLike<number>): Frame => ({
+  origin: [d[0], d[1], d[2]],
+  z: [d[3], d[4], d[5]],
+  x: [d[6], d[7], d[8]],
+  y: [d[9], d[10], d[11]],
+});
 
 /** Trace of a raw curve over [a, b]. */
 export function curveFromRaw(raw: RawCurve, a: number, b: number, dim: 2 | 3): Trace {
@@ -165,9 +174,20 @@ export function surfaceFromRaw(raw: RawSurface, r: readonly [number, number, num
         const w = raw.poles[o + 3];
         control.set([raw.poles[o] * w, raw.poles[o + 1] * w, raw.poles[o + 2] * w, w], (i * V.count + j) * 4);
       }
-    let surface: NurbsSurface = { degreeU: raw.u.degree, degreeV: raw.v.degree, knotsU: U.knots, knotsV: V.knots, countU: U.count, countV: V.count, control, rational: raw.rational };
-    if (raw.u.periodic) surface = mapU(surface, (n) => clipNet(n, Math.max(n.knots[n.degree], r[0]), Math.min(n.knots[n.knots.length - n.degree - 1], r[1])));
-    if (raw.v.periodic) surface = mapV(surface, (n) => clipNet(n, Math.max(n.knots[n.degree], r[2]), Math.min(n.knots[n.knots.length - n.degree - 1], r[3])));
+    let surface: NurbsSurface = {
+      degreeU: raw.u.degree,
+      degreeV: raw.v.degree,
+      knotsU: U.knots,
+      knotsV: V.knots,
+      countU: U.count,
+      countV: V.count,
+      control,
+      rational: raw.rational,
+    };
+    if (raw.u.periodic)
+      surface = mapU(surface, (n) => clipNet(n, Math.max(n.knots[n.degree], r[0]), Math.min(n.knots[n.knots.length - n.degree - 1], r[1])));
+    if (raw.v.periodic)
+      surface = mapV(surface, (n) => clipNet(n, Math.max(n.knots[n.degree], r[2]), Math.min(n.knots[n.knots.length - n.degree - 1], r[3])));
     return { surface };
   }
   if (raw.kind === 'offset') {
@@ -196,7 +216,11 @@ export function surfaceFromRaw(raw: RawSurface, r: readonly [number, number, num
       const [v0, v1] = pad(r[2], r[3]);
       const dir: Vec3 = [d[0], d[1], d[2]];
       const base = extrudedSurface(basis.curve, scale(dir, v1 - v0));
-      const moved = { ...base, control: base.control.map((x, i) => (i % 4 === 3 ? x : x + dir[i % 4] * v0 * base.control[i - (i % 4) + 3])), knotsV: Float64Array.of(v0, v0, v1, v1) };
+      const moved = {
+        ...base,
+        control: base.control.map((x, i) => (i % 4 === 3 ? x : x + dir[i % 4] * v0 * base.control[i - (i % 4) + 3])),
+        knotsV: Float64Array.of(v0, v0, v1, v1),
+      };
       return { surface: moved, turnU: basis.turn, record };
     }
     const [u0, u1] = fullTurn(r[0], r[1]);
@@ -252,8 +276,14 @@ export function moveRaw(raw: RawSurface, map: Affine): RawSurface {
 }
 export function moveRawCurve(raw: RawCurve, map: Affine): RawCurve {
   if (raw.kind === 'trimmed') return { ...raw, basis: moveRawCurve(raw.basis, map) };
-  if (raw.kind === 'offset') return { ...raw, basis: moveRawCurve(raw.basis, map), direction: raw.direction && sub(movePoint(map, raw.direction), movePoint(map, [0, 0, 0])) };
-  if (raw.kind === 'spline') return { ...raw, spline: { ...raw.spline, poles: raw.spline.poles.map((p) => [...movePoint(map, [p[0], p[1], p[2]])]) } };
+  if (raw.kind === 'offset')
+    return {
+      ...raw,
+      basis: moveRawCurve(raw.basis, map),
+      direction: raw.direction && sub(movePoint(map, raw.direction), movePoint(map, [0, 0, 0])),
+    };
+  if (raw.kind === 'spline')
+    return { ...raw, spline: { ...raw.spline, poles: raw.spline.poles.map((p) => [...movePoint(map, [p[0], p[1], p[2]])]) } };
   const moved = transformRecord({ type: raw.type, data: raw.data }, map, true);
   if (!moved) throw new Error('a located edge is scaled unevenly');
   return { ...raw, data: [...moved.data] };

@@ -1,6 +1,18 @@
 import { type Affine, applyPoint, compose, IDENTITY, type Vec3 } from '../../math/index.ts';
 import { curveInFrame } from '../../nurbs/index.ts';
-import { type AnalyticRecord, type Body, type Edge, type EdgeUse, edgePoint, type Face, type Shell, type Trace, tracePoint, usePoint, type Vertex } from '../body.ts';
+import {
+  type AnalyticRecord,
+  type Body,
+  type Edge,
+  type EdgeUse,
+  edgePoint,
+  type Face,
+  type Shell,
+  type Trace,
+  tracePoint,
+  usePoint,
+  type Vertex,
+} from '../body.ts';
 import { curveFromRaw, frameOf, moveRaw, moveRawCurve, type RawCurve, surfaceFromRaw } from './geometry.ts';
 import { type RawText, type Ref, takeApart } from './tokens.ts';
 
@@ -16,8 +28,10 @@ export interface ReadResult {
 /** Reads the kernel's text format into a body. Throws with the place when the text is broken. */
 export const readText = (text: string, offsetTolerance = 1e-6): ReadResult => build(takeApart(text), offsetTolerance);
 
-const isIdentity = (a: Affine) => a.m.every((r, i) => r.every((x, k) => Math.abs(x - (i === k ? 1 : 0)) < 1e-7)) && a.t.every((x) => Math.abs(x) < 1e-7);
-const sameMap = (a: Affine, b: Affine) => a.m.every((r, i) => r.every((x, k) => Math.abs(x - b.m[i][k]) < 1e-7)) && a.t.every((x, k) => Math.abs(x - b.t[k]) < 1e-7);
+const isIdentity = (a: Affine) =>
+  a.m.every((r, i) => r.every((x, k) => Math.abs(x - (i === k ? 1 : 0)) < 1e-7)) && a.t.every((x) => Math.abs(x) < 1e-7);
+const sameMap = (a: Affine, b: Affine) =>
+  a.m.every((r, i) => r.every((x, k) => Math.abs(x - b.m[i][k]) < 1e-7)) && a.t.every((x, k) => Math.abs(x - b.t[k]) < 1e-7);
 
 function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, offsetTolerance: number): ReadResult {
   const vertices: Vertex[] = [];
@@ -35,7 +49,8 @@ function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, 
   const vertexOf = new Map<string, number>();
   const edgeOf = new Map<string, number>();
   const faceOf = new Map<string, number>();
-  const keyOf = (shape: number, map: Affine) => (isIdentity(map) ? `${shape}` : `${shape}@${[...map.m.flat(), ...map.t].map((x) => x.toFixed(6)).join(',')}`);
+  const keyOf = (shape: number, map: Affine) =>
+    isIdentity(map) ? `${shape}` : `${shape}@${[...map.m.flat(), ...map.t].map((x) => x.toFixed(6)).join(',')}`;
 
   const addVertex = (ref: Ref, map: Affine) => {
     const place = compose(map, locations[ref.location]);
@@ -70,13 +85,26 @@ function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, 
     } else {
       const p = vertices[start].point;
       trace = curveFromRaw(
-        { kind: 'spline', spline: { dim: 3, degree: 1, rational: false, periodic: false, poles: [[...p], [...p]], weights: [1, 1], knots: [range[0], range[1]], multiplicities: [2, 2] } },
+        {
+          kind: 'spline',
+          spline: {
+            dim: 3,
+            degree: 1,
+            rational: false,
+            periodic: false,
+            poles: [[...p], [...p]],
+            weights: [1, 1],
+            knots: [range[0], range[1]],
+            multiplicities: [2, 2],
+          },
+        },
         range[0],
         range[1],
         3,
       );
     }
-    const i = edges.push({ ...trace, range, start, end, tolerance: s.tolerance, degenerate: s.degenerate || !s.curve || undefined, name: '' }) - 1;
+    const i =
+      edges.push({ ...trace, range, start, end, tolerance: s.tolerance, degenerate: s.degenerate || !s.curve || undefined, name: '' }) - 1;
     edgeOrder.push(edgeSeen.get(global) as number);
     edgeOf.set(key, i);
     return i;
@@ -115,7 +143,9 @@ function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, 
         const edge = addEdge(c, wirePlace);
         const use = { edge, reversed: c.reversed !== w.reversed };
         const edgePlace = compose(wirePlace, locations[c.location]);
-        const rep = shapes[c.shape].pcurves?.find((p) => p.surface === surfaceIndex && sameMap(compose(edgePlace, locations[p.location]), surfaceMap));
+        const rep = shapes[c.shape].pcurves?.find(
+          (p) => p.surface === surfaceIndex && sameMap(compose(edgePlace, locations[p.location]), surfaceMap),
+        );
         const r = edges[edge].range;
         const pc = rep && curves2[use.reversed ? rep.back : rep.forward];
         const item = { ...use, pcurve: pc, range: r };
@@ -179,8 +209,16 @@ function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, 
   const draft: Body = { vertices, edges, faces, shells, solids };
   const use = new Int32Array(edges.length);
   for (const f of faces) for (const l of f.loops) for (const u of l) use[u.edge]++;
-  const closedShells = shells.map((sh) => ({ ...sh, closed: sh.faces.every((f) => faces[f].loops.every((l) => l.every((u) => edges[u.edge].degenerate || use[u.edge] === 2))) }));
-  return { body: measuredTolerances({ ...draft, shells: closedShells }), faceOrder: Int32Array.from(faceOrder), edgeOrder: Int32Array.from(edgeOrder), wires };
+  const closedShells = shells.map((sh) => ({
+    ...sh,
+    closed: sh.faces.every((f) => faces[f].loops.every((l) => l.every((u) => edges[u.edge].degenerate || use[u.edge] === 2))),
+  }));
+  return {
+    body: measuredTolerances({ ...draft, shells: closedShells }),
+    faceOrder: Int32Array.from(faceOrder),
+    edgeOrder: Int32Array.from(edgeOrder),
+    wires,
+  };
 }
 
 /** A ring cut open by a slit (one edge there and back at the same place) is two loops: the slit bounds nothing. */
@@ -267,5 +305,9 @@ export function measuredTolerances(b: Body): Body {
     }
     for (const v of [e.start, e.end]) vertexTol[v] = Math.max(vertexTol[v], edgeTol[i]);
   });
-  return { ...b, edges: b.edges.map((e, i) => ({ ...e, tolerance: edgeTol[i] })), vertices: b.vertices.map((v, i) => ({ ...v, tolerance: vertexTol[i] })) };
+  return {
+    ...b,
+    edges: b.edges.map((e, i) => ({ ...e, tolerance: edgeTol[i] })),
+    vertices: b.vertices.map((v, i) => ({ ...v, tolerance: vertexTol[i] })),
+  };
 }

@@ -211,7 +211,8 @@ export function takeApart(text: string): RawText {
   };
   for (let i = 0; i < shapeCount; i++) {
     const kind = next();
-    const start: Omit<RawShape, 'children'> = kind === 'Ve' ? readVertex() : kind === 'Ed' ? readEdge() : kind === 'Fa' ? readFace() : { kind, tolerance: 0 };
+    const start: Omit<RawShape, 'children'> =
+      kind === 'Ve' ? readVertex() : kind === 'Ed' ? readEdge() : kind === 'Fa' ? readFace() : { kind, tolerance: 0 };
     next();
     shapes.push({ ...start, children: readRefs() });
   }

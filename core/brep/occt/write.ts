@@ -62,7 +62,13 @@ export function writeText(b: Body): string {
   const curves2: string[] = [];
   const surfaces: string[] = [];
   const shapes: string[] = [];
-  const total = b.vertices.length + b.edges.length + b.faces.reduce((s, f) => s + f.loops.length, 0) + b.faces.length + b.shells.length + b.solids.length;
+  const total =
+    b.vertices.length +
+    b.edges.length +
+    b.faces.reduce((s, f) => s + f.loops.length, 0) +
+    b.faces.length +
+    b.shells.length +
+    b.solids.length;
   const shellInSolid = new Set(b.solids.flat());
   const roots: number[] = [];
   const lone = b.solids.length + b.shells.length - shellInSolid.size;
@@ -99,13 +105,17 @@ export function writeText(b: Body): string {
       lines.push(`1  ${curves.length} 0 ${num(e.range[0])} ${num(e.range[1])}`);
     }
     lines.push(...reps[i]);
-    return push(`Ed\n ${num(e.tolerance)} 1 1 ${e.degenerate ? 1 : 0}\n${lines.join('\n')}\n0\n\n0101000\n${ref(vertexId[e.start])} ${ref(vertexId[e.end], true)} *`);
+    return push(
+      `Ed\n ${num(e.tolerance)} 1 1 ${e.degenerate ? 1 : 0}\n${lines.join('\n')}\n0\n\n0101000\n${ref(vertexId[e.start])} ${ref(vertexId[e.end], true)} *`,
+    );
   });
   const faceId = b.faces.map((f, fi) => {
     const wires = f.loops.map((l) => push(`Wi\n\n0101100\n${l.map((u) => ref(edgeId[u.edge], u.reversed)).join(' ')} *`));
     return push(`Fa\n0  ${num(f.tolerance)} ${fi + 1} 0\n\n0101000\n${wires.map((w) => ref(w)).join(' ')} *`);
   });
-  const shellId = b.shells.map((s) => push(`Sh\n\n0101${s.closed ? '1' : '0'}00\n${s.faces.map((f) => ref(faceId[f], b.faces[f].reversed)).join(' ')} *`));
+  const shellId = b.shells.map((s) =>
+    push(`Sh\n\n0101${s.closed ? '1' : '0'}00\n${s.faces.map((f) => ref(faceId[f], b.faces[f].reversed)).join(' ')} *`),
+  );
   for (const solid of b.solids) roots.push(push(`So\n\n0100000\n${solid.map((s) => ref(shellId[s])).join(' ')} *`));
   b.shells.forEach((_, i) => {
     if (!shellInSolid.has(i)) roots.push(shellId[i]);

@@ -9,7 +9,8 @@ export const POST = (request: Request) =>
       .replace(/[\\/]/g, '_')
       .slice(0, 200);
     if (!name) return problem(400, 'The file has no name');
-    if (Number(request.headers.get('content-length') ?? 0) > ASSET_LIMIT) return problem(413, `The file is larger than ${ASSET_LIMIT / 2 ** 20} MB`);
+    if (Number(request.headers.get('content-length') ?? 0) > ASSET_LIMIT)
+      return problem(413, `The file is larger than ${ASSET_LIMIT / 2 ** 20} MB`);
     const data = new Uint8Array(await request.arrayBuffer());
     if (data.length === 0) return problem(400, 'The file is empty');
     if (data.length > ASSET_LIMIT) return problem(413, `The file is larger than ${ASSET_LIMIT / 2 ** 20} MB`);

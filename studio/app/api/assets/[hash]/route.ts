@@ -8,6 +8,10 @@ export const GET = (_: Request, { params }: { params: Promise<{ hash: string }> 
     const a = await loadAsset((await database()).db, (await params).hash);
     if (!a) return problem(404, 'There is no such file');
     return new Response(new Uint8Array(a.data), {
-      headers: { 'content-type': 'application/octet-stream', 'x-file-name': encodeURIComponent(a.name), 'cache-control': 'private, max-age=31536000, immutable' },
+      headers: {
+        'content-type': 'application/octet-stream',
+        'x-file-name': encodeURIComponent(a.name),
+        'cache-control': 'private, max-age=31536000, immutable',
+      },
     });
   });

@@ -10,4 +10,5 @@ export const GET = (_: Request, { params }: Context) =>
     const m = await loadModel((await database()).db, (await params).id);
     return m ? fine(m) : problem(404, 'There is no such model');
   });
-export const DELETE = (_: Request, { params }: Context) => guarded(async () => ((await removeModel((await database()).db, (await params).id)) ? fine({}) : problem(404, 'There is no such model')));
+export const DELETE = (_: Request, { params }: Context) =>
+  guarded(async () => ((await removeModel((await database()).db, (await params).id)) ? fine({}) : problem(404, 'There is no such model')));

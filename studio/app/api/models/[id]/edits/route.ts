@@ -6,10 +6,18 @@ import { fine, guarded, problem } from '../../../respond.ts';
 
 export const dynamic = 'force-dynamic';
 type Context = { params: Promise<{ id: string }> };
-const body = z.object({ clientId: z.string().min(1).max(80), sequence: z.number().int().min(1), base: z.number().int().min(0), kind: z.enum(['do', 'undo', 'redo']), change: editSchema });
+const body = z.object({
+  clientId: z.string().min(1).max(80),
+  sequence: z.number().int().min(1),
+  base: z.number().int().min(0),
+  kind: z.enum(['do', 'undo', 'redo']),
+  change: editSchema,
+});
 
 export const GET = (request: Request, { params }: Context) =>
-  guarded(async () => fine(await editsSince((await database()).db, (await params).id, Number(new URL(request.url).searchParams.get('since') ?? 0) || 0)));
+  guarded(async () =>
+    fine(await editsSince((await database()).db, (await params).id, Number(new URL(request.url).searchParams.get('since') ?? 0) || 0)),
+  );
 export const POST = (request: Request, { params }: Context) =>
   guarded(async () => {
     const r = body.safeParse(await request.json().catch(() => undefined));

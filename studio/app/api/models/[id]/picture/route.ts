@@ -8,7 +8,9 @@ type Context = { params: Promise<{ id: string }> };
 export const GET = (_: Request, { params }: Context) =>
   guarded(async () => {
     const p = await loadPicture((await database()).db, (await params).id);
-    return p ? new Response(new Uint8Array(p), { headers: { 'content-type': 'image/png', 'cache-control': 'no-cache' } }) : problem(404, 'No picture yet');
+    return p
+      ? new Response(new Uint8Array(p), { headers: { 'content-type': 'image/png', 'cache-control': 'no-cache' } })
+      : problem(404, 'No picture yet');
   });
 export const PUT = (request: Request, { params }: Context) =>
   guarded(async () => {
