@@ -23,6 +23,7 @@ import { evaluateFormula, WORLD } from '@ample-skin/core/math';
 import { checkReport } from '@ample-skin/core/proof';
 import { evaluateModel, livePieces, type Model, type ModelResult, metaOf, parseModel } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
+import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
 import { nodeKernel } from '@ample-skin/engine/node';
 import { z } from 'zod';
 
@@ -108,7 +109,7 @@ async function evaluate(model: Model, folder: string, set: readonly string[]): P
     overrides.set(name, v.value);
   }
   return evaluateModel(model, {
-    tools: TOOLS,
+    tools: RUNNABLE,
     kernel,
     limit: LIMIT,
     overrides,

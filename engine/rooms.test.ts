@@ -33,7 +33,7 @@ describe('arrows between rooms point one way', () => {
       "import init from 'replicad-opencascadejs';\nexport const x = init;\n",
       'only the adapter talks to the kernel',
     ],
-    ['core/tools/breach-d.ts', "import { useState } from 'react';\nexport const x = useState;\n", 'core knows nothing of its hosts'],
+    ['core/sketch/breach-d.ts', "import { useState } from 'react';\nexport const x = useState;\n", 'core knows nothing of its hosts'],
     ['engine/breach-e.ts', "import { useStudio } from '@ample-skin/studio';\nexport const x = useStudio;\n", 'engine hosts core'],
   ])('%s is refused', (place, code, reason) => {
     const said = lint(place, code);
@@ -55,9 +55,26 @@ describe('the house', () => {
     const bad = files.filter((f) => /\/home\/\w|\/work\/|registry\.npmjs|"resolved": "http/.test(readFileSync(join(root, f), 'utf8')));
     expect(bad).toEqual([]);
   });
-  it('each tool is one file, and the list of tools is made from the folder', () => {
-    const tools = readdirSync(join(root, 'core/tools')).filter((f) => f.endsWith('.ts') && !f.endsWith('.test.ts') && f !== 'index.ts');
-    const list = readFileSync(join(root, 'core/tools/index.ts'), 'utf8');
-    for (const t of tools) expect(list).toContain(`'./${t}'`);
+  it('each tool is a pair of files, and both lists of tools are made from the folder', () => {
+    const tools = readdirSync(join(root, 'core/tools')).filter((f) => f.endsWith('.evaluate.ts'));
+    const definitions = readFileSync(join(root, 'core/tools/index.ts'), 'utf8');
+    const runnable = readFileSync(join(root, 'core/tools/evaluations.ts'), 'utf8');
+    expect(tools.length).toBeGreaterThan(40);
+    for (const t of tools) {
+      expect(runnable).toContain(`'./${t}'`);
+      expect(definitions).toContain(`'./${t.replace('.evaluate', '')}'`);
+    }
+  });
+  it('definitions of tools load no mathematics', () => {
+    const dir = join(root, 'core/tools');
+    const definitions = readdirSync(dir)
+      .filter((f) => f.endsWith('.evaluate.ts'))
+      .map((f) => f.replace('.evaluate', ''));
+    for (const f of definitions) {
+      const from = [...readFileSync(join(dir, f), 'utf8').matchAll(/^(import [^;]*?) from '([^']+)';/gms)]
+        .filter(([, what]) => !what.startsWith('import type'))
+        .map((m) => m[2]);
+      expect([f, from.filter((x) => !['zod', '../recipe/define.ts', '../sketch/model.ts'].includes(x))]).toEqual([f, []]);
+    }
   });
 });

@@ -29,7 +29,7 @@ import {
   type StepResult,
   type StepStatus,
 } from '@ample-skin/core/recipe';
-import { TOOLS } from '@ample-skin/core/tools';
+import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
 import { displayPiece, type PieceDisplay } from './display.ts';
 
 /** A step as the interface needs it: no geometry. */

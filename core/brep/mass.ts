@@ -1,3 +1,4 @@
+import { digestNumbers } from '../math/hash.ts';
 import { gaussRule, type Vec3 } from '../math/index.ts';
 import { basisDerivatives, findSpan, knotRuns } from '../nurbs/index.ts';
 import { type Body, type Face, traceBreaks, traceTangent, useUV } from './body.ts';
@@ -95,38 +96,27 @@ function remember(b: Body, f: Face, value: Float64Array): Float64Array {
   byContent.set(contentKey(b, f), value);
   return value;
 }
-/** 2 x 32 bit hash (FNV-1a style, two seeds) over all numbers that the integral depends on. */
+/** Digest of all numbers that the integral depends on. */
 function contentKey(b: Body, f: Face): string {
-  let h1 = 0x811c9dc5;
-  let h2 = 0x9e3779b9;
-  let count = 0;
-  const mix = (list: ArrayLike<number>) => {
-    for (let i = 0; i < list.length; i++) {
-      one[0] = list[i];
-      h1 = Math.imul(h1 ^ bits[0], 0x01000193) ^ bits[1];
-      h2 = Math.imul(h2 ^ bits[1], 0x85ebca6b) + bits[0];
-      h1 = (h1 << 13) | (h1 >>> 19);
-      h2 = (h2 << 17) | (h2 >>> 15);
-    }
-    count += list.length;
-  };
-  mix([f.surface.degreeU, f.surface.degreeV, f.reversed ? 1 : 0]);
-  mix(f.surface.knotsU);
-  mix(f.surface.knotsV);
-  mix(f.surface.control);
-  if (f.turnU) mix(f.turnU);
-  if (f.turnV) mix(f.turnV);
-  for (const loop of f.loops)
-    for (const use of loop) {
-      mix([use.reversed ? 1 : 0, use.pcurve.curve.degree, ...b.edges[use.edge].range]);
-      mix(use.pcurve.curve.knots);
-      mix(use.pcurve.curve.control);
-      if (use.pcurve.turn) mix(use.pcurve.turn);
-    }
-  return `${h1 >>> 0},${h2 >>> 0},${count}`;
+  const turn = (t?: ArrayLike<number>) => t ?? [];
+  return digestNumbers([
+    [f.surface.degreeU, f.surface.degreeV, f.reversed ? 1 : 0],
+    f.surface.knotsU,
+    f.surface.knotsV,
+    f.surface.control,
+    turn(f.turnU),
+    turn(f.turnV),
+    ...f.loops.flatMap((loop) => [
+      [loop.length],
+      ...loop.flatMap(({ reversed, pcurve, edge }) => [
+        [reversed ? 1 : 0, pcurve.curve.degree, ...b.edges[edge].range],
+        pcurve.curve.knots,
+        pcurve.curve.control,
+        turn(pcurve.turn),
+      ]),
+    ]),
+  ]);
 }
-const one = new Float64Array(1);
-const bits = new Int32Array(one.buffer);
 
 function integrateFace(b: Body, f: Face, order: number, cells: number): Float64Array {
   const s = f.surface;

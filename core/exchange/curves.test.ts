@@ -14,7 +14,7 @@ import {
   startPoint,
 } from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Step } from '../recipe/index.ts';
-import { TOOLS } from '../tools/index.ts';
+import { RUNNABLE as TOOLS } from '../tools/evaluations.ts';
 import { type ReadCurves, readDxf, readSvg, writeDxf, writeSvg } from './index.ts';
 
 const chainsOf = (r: ReadCurves) => {

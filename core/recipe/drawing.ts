@@ -1,16 +1,8 @@
 import { distance, type Frame, formatNumber, toWorld, type Vec3, WORLD } from '../math/index.ts';
 import { arcLength, curvatureAt, endPoint, knotRuns, type NurbsCurve, planeOf, pointCount, spanCount, startPoint } from '../nurbs/index.ts';
 import { inputPlane } from './inputs.ts';
-import { type Input, slot, type ToolResult } from './tool.ts';
+import type { Input, ToolResult } from './tool.ts';
 
-/** Slot of every tool that draws on a plane. */
-export const planeSlot = slot({
-  label: 'On plane',
-  accepts: ['flat'],
-  min: 0,
-  active: true,
-  hint: 'The plane it is drawn on; the world when empty',
-});
 export const drawingFrame = (inputs: readonly Input[]): Frame | undefined => (inputs[0] ? inputPlane(inputs[0]) : WORLD);
 export const onPlane = (f: Frame, pts: readonly Vec3[]): Vec3[] => pts.map((p) => toWorld(f, p));
 

@@ -1,12 +1,13 @@
 import type { z } from 'zod';
 import { KernelError, type KernelService } from '../brep/index.ts';
+import { digestText } from '../math/hash.ts';
 import { evaluateFormula, formulaNames } from '../math/index.ts';
 import { isDimension, RULE_NAMES, type Sketch } from '../sketch/index.ts';
 import { findPart } from './inputs.ts';
 import { type Model, type Pick, pieceKey, type Step } from './model.ts';
 import { metaOf, type ParamMeta } from './params.ts';
 import type { Piece } from './pieces.ts';
-import type { Diagnostic, Input, Tool, ToolContext, ToolResult } from './tool.ts';
+import type { Diagnostic, Input, RunnableTool, Tool, ToolContext, ToolResult } from './tool.ts';
 
 export type StepStatus = 'fine' | 'warning' | 'error' | 'waits' | 'muted' | 'hung';
 export interface StepResult {
@@ -37,7 +38,7 @@ export const newMemory = (): EvaluationMemory => ({ byHash: new Map(), lastGood:
 const MEMORY_LIMIT = 600;
 
 export interface EvaluateOptions {
-  readonly tools: ReadonlyMap<string, Tool>;
+  readonly tools: ReadonlyMap<string, RunnableTool>;
   readonly kernel: KernelService;
   readonly memory?: EvaluationMemory;
   readonly asset?: ToolContext['asset'];
@@ -165,18 +166,6 @@ export function resolveParams(
   return { params, diagnostics };
 }
 
-/** Short, stable digest of text (two 32-bit FNV-1a streams). */
-export function digest(text: string): string {
-  let a = 0x811c9dc5;
-  let b = 0x01000193;
-  for (let i = 0; i < text.length; i++) {
-    const c = text.charCodeAt(i);
-    a = Math.imul(a ^ c, 0x01000193);
-    b = Math.imul(b ^ (c + i), 0x85ebca6b);
-  }
-  return (a >>> 0).toString(36) + (b >>> 0).toString(36) + text.length.toString(36);
-}
-
 /** Evaluates a model: only what changed since the memory was filled. Never throws for anything a recipe can hold. */
 export async function evaluateModel(model: Model, options: EvaluateOptions): Promise<ModelResult> {
   const memory = options.memory ?? newMemory();
@@ -214,7 +203,7 @@ async function evaluateStep(
     status,
     outputs: last,
     diagnostics,
-    hash: digest(`${step.id}:${Object.keys(last).length}:stale`),
+    hash: digestText(`${step.id}:${Object.keys(last).length}:stale`),
     stale: true,
     ...extra,
   });
@@ -268,7 +257,7 @@ async function evaluateStep(
   const wantsFiles = options.files?.has(step.id) ?? false;
   // names are part of what is asked only where they are written down
   if (wantsFiles) inputKeys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => i.name))));
-  const hash = digest(
+  const hash = digestText(
     `${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${inputKeys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`,
   );
   const cached = memory.byHash.get(hash);

@@ -1,6 +1,7 @@
 export * from './drawing.ts';
 export * from './edits.ts';
 export * from './evaluate.ts';
+export * from './fits.ts';
 export * from './inputs.ts';
 export * from './looks.ts';
 export * from './model.ts';

@@ -2,8 +2,7 @@ import { type Body, edgeCurve, edgePoint, faceNormal, massProperties, usedRange 
 import { distance, type Frame, frameFromNormal, type Vec3 } from '../math/index.ts';
 import { type NurbsCurve, planeOf, surfacePoint } from '../nurbs/index.ts';
 import type { Part } from './model.ts';
-import type { Piece } from './pieces.ts';
-import type { Accepts, Input } from './tool.ts';
+import type { Input } from './tool.ts';
 
 /** Curves of an input: the chain itself, or the picked edge. Empty when it is neither. */
 export function inputCurves(i: Input): readonly NurbsCurve[] {
@@ -77,36 +76,4 @@ export function findPart(body: Body, part: Part): Found {
   const candidates = all.map((i) => ({ name: partName(body, part.kind, i), place: partPlace(body, part.kind, i) }));
   if (near) candidates.sort((a, b) => distance(a.place, near) - distance(b.place, near));
   return { candidates: candidates.slice(0, 3) };
-}
-
-/** Does this piece (or part of it) fit a slot? */
-export function fits(accepts: readonly Accepts[], piece: Piece, part?: Part['kind']): boolean {
-  return accepts.some((a) => {
-    switch (a) {
-      case 'piece':
-        return !part;
-      case 'chain':
-        return (piece.kind === 'curve' && !part) || part === 'edge';
-      case 'edge':
-        return part === 'edge';
-      case 'face':
-        return part === 'face';
-      case 'vertex':
-        return part === 'vertex';
-      case 'point':
-        return piece.kind === 'point' || part === 'vertex';
-      case 'skin':
-        return piece.kind === 'skin' && !part;
-      case 'solid':
-        return piece.kind === 'solid' && !part;
-      case 'body':
-        return (piece.kind === 'skin' || piece.kind === 'solid') && !part;
-      case 'flat':
-        return piece.kind === 'plane' || part === 'face';
-      case 'scan':
-        return piece.kind === 'scan';
-      default:
-        return false;
-    }
-  });
 }

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import type { Vec3 } from '../math/index.ts';
-import { type Sketch, sketchSchema } from '../sketch/index.ts';
+import { type Sketch, sketchSchema } from '../sketch/model.ts';
 
 /**
  * Parameter kinds. Each is a zod schema whose `meta` tells the card how to draw it. Numbers may be saved as formulas (text); they are

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
-import { TOOLS } from '../tools/index.ts';
+import { RUNNABLE as TOOLS } from '../tools/evaluations.ts';
 import {
   applyEdit,
   type Change,

@@ -35,6 +35,14 @@ export interface Slot {
 }
 export const slot = (o: Partial<Slot> & Pick0): Slot => ({ min: 1, max: 1, ...o });
 type Pick0 = { label: string; accepts: readonly Accepts[] };
+/** Slot of every tool that draws on a plane. */
+export const planeSlot = slot({
+  label: 'On plane',
+  accepts: ['flat'],
+  min: 0,
+  active: true,
+  hint: 'The plane it is drawn on; the world when empty',
+});
 
 /** A filled slot entry: the piece and, if a part of it was picked, its index in the body. */
 export interface Input {
@@ -167,15 +175,29 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
     readonly maximum?: number;
     readonly radius?: string;
   };
-  readonly evaluate: (
-    inputs: { readonly [K in keyof S]: readonly Input[] },
-    params: z.infer<P>,
-    context: ToolContext,
-  ) => Promise<ToolResult> | ToolResult;
   /** Parameter sets that must evaluate, for tests and help; slots are filled from the sample pieces of the same name. */
   readonly examples?: readonly { readonly params: Record<string, unknown> }[];
 }
 
-export function defineTool<P extends z.ZodObject, const S extends Record<string, Slot>>(tool: Tool<P, S>): Tool {
-  return tool as unknown as Tool;
+/** What a tool does: `inputs` are its filled slots, `params` its checked parameters with formulas worked out. Pure. */
+export type Evaluate<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends Record<string, Slot> = Record<string, Slot>> = (
+  inputs: { readonly [K in keyof S]: readonly Input[] },
+  params: z.infer<P>,
+  context: ToolContext,
+) => Promise<ToolResult> | ToolResult;
+/** A tool with its mathematics: what workers and the command line load. */
+export interface RunnableTool extends Tool {
+  readonly evaluate: Evaluate;
+}
+
+/** Definition of a tool: light, so that a page can load all of them. */
+export function defineTool<P extends z.ZodObject, const S extends Record<string, Slot>>(tool: Tool<P, S>): Tool<P, S> {
+  return tool;
+}
+/** Gives a tool its mathematics; stands in a file of its own beside the definition. */
+export function defineEvaluation<P extends z.ZodObject, S extends Record<string, Slot>>(
+  tool: Tool<P, S>,
+  evaluate: Evaluate<P, S>,
+): RunnableTool {
+  return { ...tool, evaluate: evaluate as unknown as Evaluate } as unknown as RunnableTool;
 }

@@ -3,7 +3,7 @@ import type { Body } from '../brep/index.ts';
 import { massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { emptyModel, evaluateModel, type Model, type Pick, type Step, type StepResult } from '../recipe/index.ts';
-import { TOOLS } from '../tools/index.ts';
+import { RUNNABLE as TOOLS } from '../tools/evaluations.ts';
 
 type Given = Record<string, (string | Pick)[]>;
 /** A step; inputs are step ids, `id/output`, or whole picks. */

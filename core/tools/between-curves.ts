@@ -1,8 +1,5 @@
 import { z } from 'zod';
-import { between } from '../curves/index.ts';
-import { formatNumber } from '../math/index.ts';
-import { joinCurves } from '../nurbs/index.ts';
-import { chainsResult, defineTool, failure, inputCurves, param, slot } from '../recipe/index.ts';
+import { defineTool, param, slot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'between-curves',
@@ -37,14 +34,4 @@ export default defineTool({
     tolerance: param.length({ label: 'Within', default: 0.0001, min: 1e-8, max: 1, when: { key: 'match', is: ['length'] } }),
   }),
   examples: [],
-  evaluate(inputs, p) {
-    const [a, b] = inputs.curves.map((i) => inputCurves(i)).map((l) => (l.length ? joinCurves(l) : undefined));
-    if (!a || !b) return failure('not-curves', 'Pick two curves or edges');
-    const shares = p.count === 1 ? [p.at] : Array.from({ length: p.count }, (_, i) => (i + 1) / (p.count + 1));
-    const r = between(a, b, shares, p.match, { tolerance: p.tolerance, points: p.points });
-    return chainsResult(
-      r.curves.map((c) => [c]),
-      { facts: [{ label: p.match === 'refit' ? 'refit within' : 'fitted within', value: `${formatNumber(r.deviation, 7)} mm` }] },
-    );
-  },
 });

@@ -1,7 +1,5 @@
 import { z } from 'zod';
-import { along, DEG, toWorld } from '../math/index.ts';
-import { circleCurve } from '../nurbs/index.ts';
-import { curveResult, defineTool, drawingFrame, failure, param, planeSlot } from '../recipe/index.ts';
+import { defineTool, param, planeSlot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'circle',
@@ -37,16 +35,4 @@ export default defineTool({
   }),
   draws: { points: 'centre', minimum: 1, maximum: 1, radius: 'radius' },
   examples: [{ params: {} }, { params: { part: 'arc', start: 30, end: 200 } }],
-  evaluate(inputs, p) {
-    const frame = drawingFrame(inputs.plane);
-    if (!frame) return failure('not-flat', 'The plane picked is not flat');
-    if (p.centre.length < 1) return failure('too-few', 'Click the centre');
-    const r = p.size === 'radius' ? p.radius : p.diameter / 2;
-    const at = { ...frame, origin: toWorld(frame, p.centre[0]) };
-    if (p.part === 'full') return curveResult(circleCurve(at, r));
-    let turn = (p.end - p.start) % 360;
-    if (turn <= 0) turn += 360;
-    if (turn < 1e-6) return failure('no-arc', 'Start and end angle are equal', [along(at.origin, at.x, r)]);
-    return curveResult(circleCurve(at, r, p.start * DEG, (p.start + turn) * DEG));
-  },
 });

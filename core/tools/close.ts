@@ -1,10 +1,5 @@
 import { z } from 'zod';
-import { builderFrom, capRim, checkBody, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
-import { formatNumber } from '../math/index.ts';
-import { planeOf } from '../nurbs/index.ts';
-import { measureRims } from '../proof/index.ts';
-import { type Diagnostic, defineTool, failure, inputBody, param, slot } from '../recipe/index.ts';
-import { type PatchResult, patchRim } from '../skins/index.ts';
+import { defineTool, param, slot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'close',
@@ -30,73 +25,4 @@ export default defineTool({
     }),
   }),
   examples: [{ params: {} }],
-  async evaluate(inputs, p, context) {
-    const skin = inputBody(inputs.skin[0]);
-    if (!skin) return failure('not-a-skin', 'Pick a skin');
-    const diagnostics: Diagnostic[] = [];
-    let body = skin;
-    let caps = 0;
-    const patches: PatchResult[] = [];
-    const reasons: string[] = [];
-    if (!isWatertight(skin)) {
-      const k = builderFrom(skin);
-      for (const chain of rimChains(skin)) {
-        if (p.caps && capRim(k, chain, `${context.stepId}:cap${caps ? caps + 1 : ''}`, p.flatness).added >= 0) {
-          caps++;
-          continue;
-        }
-        const flat = planeOf(chain.map((e) => skin.edges[e].curve));
-        if (p.patches === 'none' || (flat && flat.deviation <= p.flatness)) continue;
-        const r = patchRim(k, chain, `${context.stepId}:patch${patches.length ? patches.length + 1 : ''}`, p.patches === 'smooth' ? 1 : 0);
-        if (r.ok) patches.push(r.result);
-        else reasons.push(r.message);
-      }
-      body = k.body();
-    }
-    if (!isWatertight(body)) {
-      const rims = measureRims(body);
-      const total = rims.reduce((s, r) => s + r.length, 0);
-      return failure(
-        'rims-open',
-        `${rims.length === 1 ? 'A rim' : `${rims.length} rims`} of ${formatNumber(total, 3)} mm ${rims.length === 1 ? 'is' : 'are'} still open${reasons.length ? ` (${reasons[0]})` : p.caps && p.patches !== 'none' ? '' : ', and closing them is switched off'}: fill ${rims.length === 1 ? 'it' : 'them'} with a skin and knit first`,
-        rims.map((r) => r.at),
-      );
-    }
-    const solid = makeSolid(body);
-    if (!solid.ok) return failure('no-solid', `No solid: ${solid.message}`, solid.place ? [solid.place] : undefined);
-    const check = await checkBody(context.kernel, solid.body, { signal: context.signal, limit: context.limit });
-    if (!check.valid)
-      diagnostics.push({
-        severity: 'warning',
-        code: 'checker',
-        message: check.badFaces.length
-          ? `The independent checker objects to ${check.badFaces.length} faces`
-          : 'The independent checker objects to an edge',
-        place: check.badFaces.map((f) => massProperties(solid.body, [f]).areaCentre),
-      });
-    const m = massProperties(solid.body);
-    return {
-      outputs: { main: { kind: 'solid', body: solid.body } },
-      diagnostics,
-      facts: [
-        { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
-        { label: 'area', value: `${formatNumber(m.area, 2)} mm²` },
-        { label: 'caps added', value: String(caps) },
-        ...(patches.length
-          ? [
-              {
-                label: 'patches added',
-                value: `${patches.length}, ${patches.filter((x) => x.grades.every((g) => g > 0)).length} of them smooth all round`,
-              },
-              {
-                label: 'patch seams',
-                value: `gap ${formatNumber(Math.max(...patches.map((x) => x.gap)), 6)} mm, kink ${formatNumber(Math.max(...patches.map((x) => x.kink)), 4)}°`,
-              },
-            ]
-          : []),
-        { label: 'turned over', value: String(solid.flipped) },
-        { label: 'checker', value: check.valid ? 'valid' : 'objects' },
-      ],
-    };
-  },
 });

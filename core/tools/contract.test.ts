@@ -5,9 +5,9 @@ import { flatBody, makeSolid, massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, WORLD } from '../math/index.ts';
 import { circleCurve, polylineCurve } from '../nurbs/index.ts';
-import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type Step, type Tool } from '../recipe/index.ts';
+import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type RunnableTool, type Step } from '../recipe/index.ts';
 import { loft } from '../skins/index.ts';
-import { TOOLS } from './index.ts';
+import { RUNNABLE as TOOLS } from './evaluations.ts';
 
 const up = (z: number) => frameFromNormal([0, 0, z], [0, 0, 1], [1, 0, 0]);
 const lofted = (cap: boolean): Piece => {
@@ -53,7 +53,7 @@ const SAMPLES: Record<string, Piece[]> = {
   'replace-face.by': [{ kind: 'skin', body: flatBody([{ outer: [circleCurve(up(30), 6)], holes: [] }], up(30), 'lid') }],
 };
 /** What fills a slot when the tool names no sample of its own: by what the slot takes. */
-const sample = (tool: Tool, name: string): Piece[] => {
+const sample = (tool: RunnableTool, name: string): Piece[] => {
   const s = tool.slots[name];
   const own = SAMPLES[`${tool.id}.${name}`];
   if (own) return own;
@@ -77,7 +77,7 @@ const PARTS: Record<string, Pick['part']> = {
 };
 
 /** A model whose first steps are stand-ins for the sample pieces. */
-async function evaluate(tool: Tool, params: Record<string, unknown>, files = false, fill = true, signal?: AbortSignal) {
+async function evaluate(tool: RunnableTool, params: Record<string, unknown>, files = false, fill = true, signal?: AbortSignal) {
   const steps: Step[] = [];
   const pieces = new Map<string, Piece>();
   const inputs: Step['inputs'] = {};
@@ -98,18 +98,16 @@ async function evaluate(tool: Tool, params: Record<string, unknown>, files = fal
     slots: {},
     params: z.object({}),
     evaluate: (_: unknown, __: unknown, c: { stepId: string }) => ({ outputs: { main: pieces.get(c.stepId) as Piece } }),
-  } as unknown as Tool);
+  } as unknown as RunnableTool);
   const r = await evaluateModel(model, { tools, kernel, files: files ? new Set([id]) : undefined, signal });
   return r.steps.get(id);
 }
 
 describe('the registry', () => {
   it('lists every tool file', () => {
-    const files = readdirSync(new URL('.', import.meta.url)).filter(
-      (f) => f.endsWith('.ts') && f !== 'index.ts' && !f.endsWith('.test.ts'),
-    );
+    const files = readdirSync(new URL('.', import.meta.url)).filter((f) => f.endsWith('.evaluate.ts'));
     expect(TOOLS.size).toBe(files.length);
-    const index = readFileSync(new URL('./index.ts', import.meta.url), 'utf8');
+    const index = readFileSync(new URL('./evaluations.ts', import.meta.url), 'utf8');
     for (const f of files) expect(index).toContain(`'./${f}'`);
   });
   it('has what the bench, the cards and the help need', () => {

@@ -4,7 +4,7 @@ import { distance, type Frame, length, type Vec3 } from '../math/index.ts';
 import { arcLength, domain, type NurbsCurve, pointAt } from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Model, type Pick, type Step, type StepResult } from '../recipe/index.ts';
 import { bodyOf, codeOf, facePick, factOf, onPlane, run, square, step, volume } from '../testing/run.ts';
-import { TOOLS } from './index.ts';
+import { RUNNABLE as TOOLS } from './evaluations.ts';
 
 type Results = ReadonlyMap<string, StepResult>;
 const curvesOf = (r: Results, id: string, output = 'main'): readonly NurbsCurve[] => {

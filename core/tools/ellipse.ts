@@ -1,7 +1,5 @@
 import { z } from 'zod';
-import { DEG, rotateAbout, toWorld } from '../math/index.ts';
-import { smoothArc } from '../nurbs/index.ts';
-import { curveResult, defineTool, drawingFrame, failure, param, planeSlot } from '../recipe/index.ts';
+import { defineTool, param, planeSlot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'ellipse',
@@ -20,17 +18,4 @@ export default defineTool({
   }),
   draws: { points: 'centre', minimum: 1, maximum: 1, radius: 'radiusX' },
   examples: [{ params: {} }, { params: { turn: 20 } }],
-  evaluate(inputs, p) {
-    const frame = drawingFrame(inputs.plane);
-    if (!frame) return failure('not-flat', 'The plane picked is not flat');
-    if (p.centre.length < 1) return failure('too-few', 'Click the centre');
-    const a = p.turn * DEG;
-    return curveResult(
-      smoothArc(
-        { ...frame, origin: toWorld(frame, p.centre[0]), x: rotateAbout(frame.x, frame.z, a), y: rotateAbout(frame.y, frame.z, a) },
-        p.radiusX,
-        p.radiusY,
-      ),
-    );
-  },
 });

@@ -37,17 +37,17 @@ import revolve from './revolve.ts';
 import shell from './shell.ts';
 import sketch from './sketch.ts';
 import skinCurve from './skin-curve.ts';
-import splineThrough from './spline-through.ts';
 import spline from './spline.ts';
+import splineThrough from './spline-through.ts';
 import thicken from './thicken.ts';
-import trimCurve from './trim-curve.ts';
 import trim from './trim.ts';
+import trimCurve from './trim-curve.ts';
 import twoViews from './two-views.ts';
 import unknit from './unknit.ts';
 import untrim from './untrim.ts';
 import workPlane from './work-plane.ts';
 import wrapCurve from './wrap-curve.ts';
 
-const list: readonly Tool[] = [alignEdge, arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, picture, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, sketch, skinCurve, splineThrough, spline, thicken, trimCurve, trim, twoViews, unknit, untrim, workPlane, wrapCurve];
-/** Every tool by its id: the one source for bench, cards, command line, schema and help. */
+const list: readonly Tool[] = [alignEdge, arc, betweenCurves, bridgeCurve, circle, close, conic, corners, edgeCurve, editCurve, ellipse, exportFile, extendCurve, extrude, flatSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, offsetCurve, outlineCurve, picture, polygon, polyline, projectCurve, rectangle, refitCurve, removeFaces, replaceFace, revolve, shell, sketch, skinCurve, spline, splineThrough, thicken, trim, trimCurve, twoViews, unknit, untrim, workPlane, wrapCurve];
+/** Every tool by its id, without its mathematics: the one source for bench, cards, command line, schema and help. */
 export const TOOLS: ReadonlyMap<string, Tool> = new Map(list.map((t) => [t.id, t]));

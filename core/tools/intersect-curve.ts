@@ -1,7 +1,5 @@
 import { z } from 'zod';
-import { intersection, type OnSkin, sectionArray } from '../curves/index.ts';
-import { formatNumber, type Vec3 } from '../math/index.ts';
-import { chainsResult, defineTool, failure, inputBody, inputPlane, param, slot } from '../recipe/index.ts';
+import { defineTool, param, slot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'intersect-curve',
@@ -27,38 +25,4 @@ export default defineTool({
     tolerance: param.length({ label: 'Within', default: 0.000002, min: 1e-8, max: 1 }),
   }),
   examples: [],
-  evaluate(inputs, p) {
-    const body = inputBody(inputs.skin[0]);
-    if (!body) return failure('no-skin', 'Pick a skin or solid');
-    const found: OnSkin[] = [];
-    const misses: Vec3[] = [];
-    for (const input of inputs.with) {
-      const plane = inputPlane(input);
-      const other = input.face === undefined ? inputBody(input) : undefined;
-      const list: OnSkin[] = [];
-      if (plane && !other) list.push(...sectionArray(body, plane, p.count, p.spacing, p.tolerance).map((x) => x.section));
-      else if (other) list.push(intersection(body, other, p.tolerance));
-      if (!list.some((r) => r.chains.length))
-        misses.push(plane?.origin ?? (other as { vertices: readonly { point: Vec3 }[] } | undefined)?.vertices[0]?.point ?? [0, 0, 0]);
-      found.push(...list);
-    }
-    const chains = found.flatMap((r) => r.chains.map((c) => c.curves));
-    if (!chains.length) return failure('no-meeting', 'They do not meet', misses);
-    return chainsResult(chains, {
-      diagnostics: misses.length
-        ? [
-            {
-              severity: 'warning',
-              code: 'misses',
-              message: `${misses.length} of ${inputs.with.length} do not meet the skin`,
-              place: misses,
-            },
-          ]
-        : [],
-      facts: [
-        { label: 'on the skin within', value: `${formatNumber(Math.max(...found.map((r) => r.deviation)), 8)} mm` },
-        { label: 'control points', value: String(found.reduce((n, r) => n + r.points, 0)) },
-      ],
-    });
-  },
 });

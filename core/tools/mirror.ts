@@ -1,6 +1,5 @@
 import { z } from 'zod';
-import { frameFromNormal, reflection, WORLD } from '../math/index.ts';
-import { defineTool, failure, inputPlane, type Piece, param, slot, transformPiece } from '../recipe/index.ts';
+import { defineTool, param, slot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'mirror',
@@ -27,18 +26,4 @@ export default defineTool({
     keep: param.toggle({ label: 'Keep the original', default: true }),
   }),
   examples: [{ params: {} }, { params: { world: 'xy', keep: false } }],
-  evaluate(inputs, p) {
-    const worlds = { xy: WORLD, xz: frameFromNormal([0, 0, 0], [0, 1, 0]), yz: frameFromNormal([0, 0, 0], [1, 0, 0]) };
-    const frame = inputs.plane[0] ? inputPlane(inputs.plane[0]) : worlds[p.world];
-    if (!frame) return failure('not-flat', 'The plane picked is not flat');
-    const outputs: Record<string, Piece> = {};
-    inputs.pieces.forEach((i, k) => {
-      outputs[k === 0 ? 'main' : `piece${k + 1}`] = transformPiece(i.piece, reflection(frame));
-    });
-    if (p.keep)
-      inputs.pieces.forEach((i, k) => {
-        outputs[k === 0 ? 'original' : `original${k + 1}`] = i.piece;
-      });
-    return { outputs };
-  },
 });

@@ -1,8 +1,5 @@
 import { z } from 'zod';
-import { polygonPoints, roundCorners } from '../curves/index.ts';
-import { DEG, toWorld } from '../math/index.ts';
-import { lineCurve, polylineCurve } from '../nurbs/index.ts';
-import { chainResult, curveResult, defineTool, drawingFrame, failure, onPlane, param, planeSlot } from '../recipe/index.ts';
+import { defineTool, param, planeSlot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'polygon',
@@ -45,22 +42,4 @@ export default defineTool({
     { params: { shape: 'star', sides: 5, round: 0.4 } },
     { params: { sides: 8, size: 'side', round: 1, corners: [1, 2] } },
   ],
-  evaluate(inputs, p) {
-    const frame = drawingFrame(inputs.plane);
-    if (!frame) return failure('not-flat', 'The plane picked is not flat');
-    if (!p.centre.length) return failure('too-few', 'Click the middle');
-    const radius = p.shape === 'polygon' && p.size === 'side' ? p.radius / Math.cos(Math.PI / p.sides) : p.radius;
-    const at = { ...frame, origin: toWorld(frame, p.centre[0]) };
-    const c = onPlane(at, polygonPoints(p.sides, radius, p.turn * DEG, p.shape === 'star' ? p.inner : undefined));
-    if (!p.round) return curveResult(polylineCurve([...c, c[0]]));
-    const n = c.length;
-    const r = roundCorners(
-      c.map((q, i) => lineCurve(q, c[(i + 1) % n])),
-      true,
-      frame,
-      p.round,
-      p.corners.length ? p.corners.map((k) => (Math.round(k) + n - 2) % n) : 'all',
-    );
-    return r.ok ? chainResult(r.curves) : failure('radius', r.message, [r.place]);
-  },
 });

@@ -13,7 +13,7 @@ import {
   startPoint,
 } from '../nurbs/index.ts';
 import type { Input, Piece, ToolResult } from '../recipe/index.ts';
-import trimCurve from './trim-curve.ts';
+import trimCurve from './trim-curve.evaluate.ts';
 
 const input = (piece: Piece): Input => ({ pick: { step: 's', output: 'main' }, piece });
 const curve = (c: NurbsCurve): Input => input({ kind: 'curve', curves: [c] });

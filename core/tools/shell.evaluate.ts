@@ -1,0 +1,105 @@
+import {
+  type Body,
+  checkBody,
+  combineBodies,
+  flipBody,
+  inspect,
+  isWatertight,
+  KernelError,
+  makeSolid,
+  massProperties,
+  offsetBody,
+  smallestInnerRadius,
+  subBody,
+  thickBody,
+} from '../brep/index.ts';
+import { hollow } from '../joins/index.ts';
+import { formatNumber } from '../math/index.ts';
+import { type Diagnostic, defineEvaluation, failure, inputBody, type ToolContext } from '../recipe/index.ts';
+import tool from './shell.ts';
+
+export default defineEvaluation(tool, async (inputs, p, context) => {
+  const solid = inputBody(inputs.solid[0]);
+  if (!solid?.solids.length) return failure('not-a-solid', 'Pick a solid');
+  const call = { signal: context.signal, limit: context.limit };
+  const open = inputs.open.map((i) => i.face).filter((f): f is number => f !== undefined);
+  const tight = smallestInnerRadius(solid, p.side === 'in');
+  if (p.wall >= tight.radius)
+    return failure(
+      'too-thick',
+      `The wall of ${formatNumber(p.wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`,
+      [tight.at],
+    );
+  const before = massProperties(solid);
+  const special = p.side === 'in' ? inputs.special.flatMap((i) => (i.face === undefined ? [] : [i.face])) : [];
+  if (special.length && !p.walls.length)
+    return failure('no-walls', 'Faces with walls of their own are picked, but no thickness is given for them: fill "Their walls"');
+  if (special.some((f) => open.includes(f)))
+    return failure('open-and-walled', 'A face is picked both as open and with a wall of its own: take it out of one of the lists');
+  const walls = solid.faces.map((_, i) =>
+    open.includes(i) ? 0 : special.includes(i) ? p.walls[Math.min(special.indexOf(i), p.walls.length - 1)] : p.wall,
+  );
+  if (walls.some((w, i) => !open.includes(i) && !(w > 1e-6)))
+    return failure('no-walls', 'Every wall must be thicker than zero; open faces belong in the list above');
+  const thickest = Math.max(...walls);
+  if (thickest >= tight.radius && thickest > p.wall) {
+    const at = smallestInnerRadius(subBody(solid, special), true);
+    if (thickest >= at.radius)
+      return failure(
+        'too-thick',
+        `A wall of ${formatNumber(thickest)} mm is thicker than the smallest radius of ${formatNumber(at.radius)} mm there: it would fold`,
+        [at.at],
+      );
+  }
+  const d = p.side === 'in' ? -p.wall : p.wall;
+  const notes: Diagnostic[] = [];
+  let raw: Body | undefined;
+  if (!special.length)
+    try {
+      raw = await byKernel(context, solid, d, open, p.corner);
+      if (!isWatertight(raw) || raw.edges.some((e) => e.tolerance > 0.1 * p.wall)) raw = undefined;
+    } catch (e) {
+      if (!(e instanceof KernelError) || e.kind !== 'refused' || p.side === 'out') throw e;
+    }
+  if (!raw && p.side === 'out')
+    return failure('no-wall', 'The wall could not be built outwards here: its parts do not meet. Try round corners or a thinner wall');
+  if (!raw) {
+    const own = await hollow(solid, walls, context);
+    if (!own.ok) return failure('no-wall', `The wall could not be built: ${own.message}`, own.place && [own.place]);
+    raw = own.body;
+    notes.push({
+      severity: 'note',
+      code: 'own-walls',
+      message: `Built face by face, within ${formatNumber(own.deviation, 6)} mm of the true offset`,
+    });
+  }
+  const made = makeSolid({ ...raw, solids: [] });
+  if (!made.ok) return failure('no-solid', `The wall does not close: ${made.message}`, made.place ? [made.place] : undefined);
+  const gate = inspect(made.body, { watertight: true, positiveVolume: true, tolerance: 0.1 * Math.min(...walls.filter((w) => w > 0)) });
+  if (!gate.ok) return failure('gate', `The wall was not accepted: ${gate.reasons.join('; ')}. Try round corners, or a thinner wall`);
+  const m = massProperties(made.body);
+  if (p.side === 'in' && m.volume > 0.9999 * before.volume)
+    return failure('too-thick', 'The wall is too thick for this solid: nothing would be hollow');
+  const expected = walls.reduce((sum, w, i) => sum + w * massProperties(solid, [i]).area, 0);
+  if (m.volume > 2.5 * expected || m.volume < 0.25 * expected)
+    return failure('gate', `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`);
+  const check = await checkBody(context.kernel, made.body, call);
+  return {
+    outputs: { main: { kind: 'solid', body: made.body } },
+    diagnostics: check.valid
+      ? notes
+      : [...notes, { severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
+    facts: [
+      { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
+      { label: 'smallest radius', value: `${formatNumber(tight.radius, 3)} mm` },
+      { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+    ],
+  };
+});
+
+async function byKernel(context: ToolContext, solid: Body, d: number, open: readonly number[], corner: 'sharp' | 'round'): Promise<Body> {
+  const call = { signal: context.signal, limit: context.limit };
+  if (open.length) return thickBody(context.kernel, solid, d, open, corner, context.tolerance, call);
+  const other = await offsetBody(context.kernel, solid, d, corner, context.tolerance, call);
+  return d < 0 ? combineBodies([solid, flipBody(other)]) : combineBodies([other, flipBody(solid)]);
+}

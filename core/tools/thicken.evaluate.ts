@@ -1,0 +1,41 @@
+import { checkBody, inspect, isWatertight, makeSolid, massProperties, offsetBody, smallestInnerRadius, thickBody } from '../brep/index.ts';
+import { formatNumber } from '../math/index.ts';
+import { defineEvaluation, failure, inputBody } from '../recipe/index.ts';
+import tool from './thicken.ts';
+
+export default defineEvaluation(tool, async (inputs, p, context) => {
+  const skin = inputBody(inputs.skin[0]);
+  if (!skin) return failure('not-a-skin', 'Pick a skin');
+  if (isWatertight(skin)) return failure('closed', 'This skin is closed: make it a solid first and use Shell');
+  const call = { signal: context.signal, limit: context.limit };
+  for (const inwards of p.side === 'both' ? [true, false] : [p.side === 'in']) {
+    const tight = smallestInnerRadius(skin, inwards);
+    const wall = p.side === 'both' ? p.wall / 2 : p.wall;
+    if (wall >= tight.radius)
+      return failure(
+        'too-thick',
+        `The wall of ${formatNumber(wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`,
+        [tight.at],
+      );
+  }
+  const base = p.side === 'both' ? await offsetBody(context.kernel, skin, p.wall / 2, p.corner, context.tolerance, call) : skin;
+  const distance = p.side === 'out' ? p.wall : -p.wall;
+  const raw = await thickBody(context.kernel, base, distance, [], p.corner, context.tolerance, call);
+  const solid = makeSolid(raw);
+  if (!solid.ok) return failure('no-solid', `The wall does not close: ${solid.message}`, solid.place ? [solid.place] : undefined);
+  const gate = inspect(solid.body, { watertight: true, positiveVolume: true, tolerance: 0.1 * p.wall });
+  if (!gate.ok) return failure('gate', `The wall was not accepted: ${gate.reasons.join('; ')}`);
+  const m = massProperties(solid.body);
+  const ratio = m.volume / (massProperties(skin).area * p.wall);
+  if (ratio < 0.3 || ratio > 3)
+    return failure('gate', `The wall was not accepted: its volume is ${formatNumber(ratio, 2)} times area by thickness`);
+  const check = await checkBody(context.kernel, solid.body, call);
+  return {
+    outputs: { main: { kind: 'solid', body: solid.body } },
+    diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
+    facts: [
+      { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
+      { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+    ],
+  };
+});
