@@ -1,4 +1,5 @@
 export * from './dxf.ts';
+export * from './formats.ts';
 export * from './iges.ts';
 export * from './mesh.ts';
 export * from './picture.ts';

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { writableFormats } from '../exchange/formats.ts';
 import { defineTool, param, planeSlot, slot } from '../recipe/define.ts';
 
 export default defineTool({
@@ -23,12 +24,7 @@ export default defineTool({
   params: z.object({
     format: param.choice({
       label: 'Format',
-      options: [
-        { value: 'step', label: 'STEP' },
-        { value: 'stl', label: 'STL' },
-        { value: 'svg', label: 'SVG' },
-        { value: 'dxf', label: 'DXF' },
-      ],
+      options: writableFormats('bodies', 'scan', 'curves').map((f) => ({ value: f.id as 'step' | 'stl' | 'svg' | 'dxf', label: f.label })),
       default: 'step',
     }),
     schema: param.choice({

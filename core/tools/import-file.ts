@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { SCAN_FILES } from '../exchange/index.ts';
+import { readableEndings } from '../exchange/formats.ts';
 import { defineTool, param, planeSlot } from '../recipe/define.ts';
 
 export default defineTool({
@@ -12,7 +12,7 @@ export default defineTool({
   icon: ['M12 3v10m0 0-4-4m4 4 4-4', 'M4 15v5h16v-5'],
   slots: { plane: { ...planeSlot, hint: 'Curves of SVG and DXF files are laid on it; the world when empty' } },
   params: z.object({
-    file: param.asset({ label: 'File', files: ['.step', '.stp', '.iges', '.igs', ...SCAN_FILES, '.svg', '.dxf'] }),
+    file: param.asset({ label: 'File', files: readableEndings('bodies', 'scan', 'curves') }),
     unit: param.choice({
       label: 'Without unit',
       options: [

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { PICTURE_MAX_BYTES } from '../exchange/index.ts';
+import { FORMATS, readableEndings } from '../exchange/formats.ts';
 import { defineTool, param, planeSlot } from '../recipe/define.ts';
 
 const share = z.tuple([z.number(), z.number()]);
@@ -16,8 +16,8 @@ export default defineTool({
   params: z.object({
     file: param.asset({
       label: 'Picture',
-      files: ['.png', '.jpg', '.jpeg', '.webp', '.gif', '.bmp'],
-      megabytes: PICTURE_MAX_BYTES / 2 ** 20,
+      files: readableEndings('picture'),
+      megabytes: FORMATS.find((f) => f.kind === 'picture')?.megabytes,
     }),
     size: param.choice({
       label: 'Size by',
