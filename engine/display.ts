@@ -97,7 +97,16 @@ export function displayMesh(m: BodyMesh, origin: Vec3): DisplayMesh {
   };
 }
 
-/** Display data of a piece. `quality` scales the chord error: 1 is for looking at, 4 for previews. */
+/** Chord error of a piece fitted to the screen, as a share of its size. */
+const FITTED = 1 / 2400;
+/** Scale of the chord error for previews; 1 is for looking at a fitted piece, less for looking closer. */
+export const PREVIEW = 3;
+const CLOSEST = 1 / 30;
+const sizeOf = (d: PieceDisplay): number => Math.max(1e-6, boxSize(d.box));
+/** Quality at which the chord error of a piece on screen stays below `chord` mm. */
+export const qualityFor = (d: PieceDisplay, chord: number): number => Math.min(1, Math.max(CLOSEST, chord / (sizeOf(d) * FITTED)));
+
+/** Display data of a piece. `quality` scales the chord error. */
 export function displayPiece(p: Piece, quality = 1): PieceDisplay {
   switch (p.kind) {
     case 'skin':
@@ -106,7 +115,7 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       const box = bodyBox(b);
       const size = Math.max(1e-6, boxSize(box));
       const origin: Vec3 = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, (box.min[2] + box.max[2]) / 2];
-      const mesh = meshBody(b, { chord: (size / 2400) * quality, angle: 0.22 * Math.sqrt(quality) });
+      const mesh = meshBody(b, { chord: size * FITTED * quality, angle: 0.22 * Math.sqrt(quality) });
       const { uses } = topologyOf(b);
       const edges = b.edges.flatMap((e, i): DisplayEdge[] => {
         if (e.degenerate || !uses[i].length) return [];
@@ -131,7 +140,9 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       const lines = p.curves.map((c) => {
         const pts = controlPoints(c).flat();
         const size = Math.max(1e-6, boxSize(boxOf(pts)));
-        return Float32Array.from(displayParameters(c, size / 6000, 0.12).flatMap((t) => [...pointAt(c, t)]));
+        return Float32Array.from(
+          displayParameters(c, (size / 6000) * quality, 0.12 * Math.sqrt(quality)).flatMap((t) => [...pointAt(c, t)]),
+        );
       });
       const box = boxOf(lines.flatMap((l) => [...l]));
       return {

@@ -1,5 +1,16 @@
-import { bodyBox, edgeCurve, isWatertight, type KernelService, massProperties, meshBody, subBody } from '@ample-skin/core/brep';
+import {
+  bodyBox,
+  edgeCurve,
+  growEdge,
+  isWatertight,
+  type KernelService,
+  massProperties,
+  meshBody,
+  smoothFaces,
+  subBody,
+} from '@ample-skin/core/brep';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
+import { reverseCurve } from '@ample-skin/core/nurbs';
 import {
   type Comb,
   combOf,
@@ -30,7 +41,7 @@ import {
   type StepStatus,
 } from '@ample-skin/core/recipe';
 import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
-import { displayPiece, type PieceDisplay } from './display.ts';
+import { displayPiece, type PieceDisplay, PREVIEW, qualityFor } from './display.ts';
 
 /** A step as the interface needs it: no geometry. */
 export interface StepView {
@@ -82,6 +93,13 @@ export interface ProofView {
   readonly defects: readonly (Defect & { piece: string })[];
   readonly watertight: boolean;
 }
+/** What is being worked on: a step that is computed or drawn, or a piece that is measured. */
+export interface Progress {
+  readonly phase: 'computing' | 'drawing' | 'measuring';
+  readonly step: string;
+  readonly done: number;
+  readonly total: number;
+}
 export interface UpdateOptions {
   readonly signal?: AbortSignal;
   readonly preview?: boolean;
@@ -90,7 +108,7 @@ export interface UpdateOptions {
   readonly overrides?: ReadonlyMap<string, number>;
   /** Stamps of display data the caller already holds, by piece key. */
   readonly have?: ReadonlyMap<string, string>;
-  readonly onProgress?: (p: { step: string; done: number; total: number }) => void;
+  readonly onProgress?: (p: Progress) => void;
   /** What is there already while long work goes on: steps done so far only. */
   readonly onPartial?: (u: Update) => void;
 }
@@ -146,12 +164,12 @@ export class Session {
       files: options.files,
       overrides: options.overrides,
       onStart: (step, done, total) => {
-        options.onProgress?.({ step, done, total });
+        options.onProgress?.({ phase: 'computing', step, done, total });
         if (performance.now() - start > PARTIAL_EVERY) showSoFar();
       },
       onStep: (id, r) => soFar.set(id, r),
     }).finally(() => clearInterval(timer));
-    return this.viewOf(model, result, have, options.preview ?? false, start, options.signal?.aborted ?? false);
+    return this.viewOf(model, result, have, options.preview ?? false, start, options.signal?.aborted ?? false, options.onProgress);
   }
 
   private viewOf(
@@ -161,14 +179,16 @@ export class Session {
     preview: boolean,
     start: number,
     cancelled: boolean,
+    onProgress?: (p: Progress) => void,
   ): Update {
     const live = new Set(livePieces(model, result, TOOLS).map((p) => p.key));
-    const quality = preview ? 3 : 1;
+    const quality = preview ? PREVIEW : 1;
     const pieces: PieceView[] = [];
     const held = new Map<string, Piece>();
-    for (const step of model.steps) {
+    for (const [n, step] of model.steps.entries()) {
       const r = result.steps.get(step.id);
       if (!r) continue;
+      onProgress?.({ phase: 'drawing', step: step.id, done: n, total: model.steps.length });
       for (const [output, piece] of Object.entries(r.outputs)) {
         const key = pieceKey(step.id, output);
         held.set(key, piece);
@@ -225,6 +245,45 @@ export class Session {
   private displayOf(piece: Piece, quality: number): PieceDisplay {
     this.stampOf(piece, quality);
     return structuredClone((this.displays.get(piece) as { display: PieceDisplay }).display);
+  }
+
+  /** Display data of pieces on screen, fine enough for a chord error of `chord` mm; only of those that are coarser now. */
+  finer(list: readonly { readonly key: string; readonly chord: number }[]): { key: string; stamp: string; display: PieceDisplay }[] {
+    return list.flatMap(({ key, chord }) => {
+      const piece = this.pieces.get(key);
+      const known = piece && this.displays.get(piece);
+      if (!piece || !known) return [];
+      const quality = qualityFor(known.display, chord);
+      if (known.quality <= quality * 1.3) return [];
+      return [{ key, stamp: this.stampOf(piece, quality), display: this.displayOf(piece, quality) }];
+    });
+  }
+
+  /** Everyday facts of what is picked: of one thing, or between two. */
+  facts(picks: readonly Pick[]): MeasuredFact[] {
+    const things = picks.flatMap((p) => this.thingOf(p) ?? []);
+    return things.length && things.length === picks.length ? factsOf(things) : [];
+  }
+  private thingOf(pick: Pick): Thing | undefined {
+    const piece = this.pieces.get(pieceKey(pick.step, pick.output));
+    if (!piece) return undefined;
+    if (piece.kind === 'curve') return { kind: 'curves', curves: piece.curves };
+    if (piece.kind === 'point') return { kind: 'point', point: piece.point };
+    if (piece.kind === 'plane') return { kind: 'plane', frame: piece.frame };
+    if (piece.kind !== 'skin' && piece.kind !== 'solid') return undefined;
+    const b = piece.body;
+    if (!pick.part) return { kind: 'faces', body: b, faces: b.faces.map((_, i) => i), whole: true, closed: isWatertight(b) };
+    const found = findPart(b, pick.part);
+    if (!('index' in found)) return undefined;
+    if (pick.part.kind === 'vertex') return { kind: 'point', point: b.vertices[found.index].point };
+    if (pick.part.kind === 'face')
+      return { kind: 'faces', body: b, faces: pick.grow ? smoothFaces(b, found.index) : [found.index], whole: false, closed: false };
+    const chain = pick.grow && growEdge(b, found.index, pick.grow.way);
+    const edges = chain?.edges ?? [{ edge: found.index, reversed: false }];
+    return {
+      kind: 'curves',
+      curves: edges.map((e) => (e.reversed ? reverseCurve(edgeCurve(b.edges[e.edge])) : edgeCurve(b.edges[e.edge]))),
+    };
   }
 
   /** Seams, rims and defects of one piece, measured on its own surfaces. */

@@ -4,6 +4,7 @@ export * from './chart.ts';
 export * from './faces.ts';
 export * from './forward.ts';
 export * from './gate.ts';
+export * from './grow.ts';
 export * from './mass.ts';
 export * from './mesh.ts';
 export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';

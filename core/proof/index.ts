@@ -1,4 +1,5 @@
 export * from './check.ts';
 export * from './comb.ts';
 export * from './defects.ts';
+export * from './facts.ts';
 export * from './seams.ts';

@@ -1,32 +1,32 @@
 import { z } from 'zod';
-import { dialSchema, groupSchema, lookSchema, type Model, modelSchema, type Step, stepSchema, targetSchema } from './model.ts';
+import { dialSchema, groupSchema, keySchema, lookSchema, type Model, modelSchema, type Step, stepSchema, targetSchema } from './model.ts';
 
 /**
  * Everything that can happen to a model. Edits address steps and dials by id, never by position, so that edits of two windows can be put
  * one after the other. `apply` gives the inverse edit: undo is the inverse, applied.
  */
 const single = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('addStep'), step: stepSchema, before: z.string().optional() }),
-  z.object({ type: z.literal('removeStep'), id: z.string() }),
-  z.object({ type: z.literal('moveStep'), id: z.string(), before: z.string().optional() }),
+  z.object({ type: z.literal('addStep'), step: stepSchema, before: keySchema.optional() }),
+  z.object({ type: z.literal('removeStep'), id: keySchema }),
+  z.object({ type: z.literal('moveStep'), id: keySchema, before: keySchema.optional() }),
   z.object({
     type: z.literal('setStep'),
-    id: z.string(),
-    name: z.string().nullable().optional(),
+    id: keySchema,
+    name: z.string().min(1).max(120).nullable().optional(),
     muted: z.boolean().optional(),
     inputs: stepSchema.shape.inputs.optional(),
-    params: z.record(z.string(), z.unknown()).optional(),
+    params: z.record(keySchema, z.unknown()).optional(),
   }),
-  z.object({ type: z.literal('setDial'), name: z.string(), dial: dialSchema.nullable() }),
+  z.object({ type: z.literal('setDial'), name: keySchema, dial: dialSchema.nullable() }),
   z.object({
     type: z.literal('setModel'),
     name: z.string().min(1).max(200).optional(),
     unit: modelSchema.shape.unit.optional(),
     tolerance: z.number().min(1e-6).max(1).optional(),
   }),
-  z.object({ type: z.literal('setPiece'), key: z.string(), look: lookSchema.nullable() }),
-  z.object({ type: z.literal('setGroup'), id: z.string(), group: groupSchema.nullable() }),
-  z.object({ type: z.literal('setTarget'), key: z.string(), target: targetSchema.nullable() }),
+  z.object({ type: z.literal('setPiece'), key: keySchema, look: lookSchema.nullable() }),
+  z.object({ type: z.literal('setGroup'), id: keySchema, group: groupSchema.nullable() }),
+  z.object({ type: z.literal('setTarget'), key: keySchema, target: targetSchema.nullable() }),
 ]);
 export const editSchema = z.object({ label: z.string().max(200), changes: z.array(single).min(1).max(5000) });
 export type Change = z.infer<typeof single>;
@@ -34,8 +34,15 @@ export type RecipeEdit = z.infer<typeof editSchema>;
 
 export type Applied = { ok: true; model: Model; inverse: RecipeEdit } | { ok: false; message: string };
 
-/** Applies an edit as a whole or not at all. */
+const LIMITS = { steps: 20_000, dials: 2000, groups: 200 } as const;
+
+/** Applies an edit as a whole or not at all: one that breaks the recipe's own schema or limits is refused with the place. */
 export function applyEdit(model: Model, edit: RecipeEdit): Applied {
+  const checked = editSchema.safeParse(edit);
+  if (!checked.success) {
+    const issue = checked.error.issues[0];
+    return { ok: false, message: `${issue.path.slice(2).join('.') || 'the edit'}: ${issue.message}` };
+  }
   let m = model;
   const back: Change[] = [];
   for (const c of edit.changes) {
@@ -44,6 +51,8 @@ export function applyEdit(model: Model, edit: RecipeEdit): Applied {
     m = r.model;
     back.unshift(r.inverse);
   }
+  for (const [key, most] of Object.entries(LIMITS) as [keyof typeof LIMITS, number][])
+    if (m[key].length > most && m[key].length > model[key].length) return { ok: false, message: `a model holds at most ${most} ${key}` };
   return { ok: true, model: m, inverse: { label: edit.label, changes: back } };
 }
 

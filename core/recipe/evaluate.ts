@@ -1,15 +1,16 @@
-import type { z } from 'zod';
 import { KernelError, type KernelService } from '../brep/index.ts';
 import { digestText } from '../math/hash.ts';
-import { evaluateFormula, formulaNames } from '../math/index.ts';
-import { isDimension, RULE_NAMES, type Sketch } from '../sketch/index.ts';
-import { findPart } from './inputs.ts';
-import { type Model, type Pick, pieceKey, type Step } from './model.ts';
-import { metaOf, type ParamMeta } from './params.ts';
+import { type DialValue, dialValues } from './dials.ts';
+import { drawingFrame } from './drawing.ts';
+import { withNames } from './labels.ts';
+import { type Model, pieceKey, type Step } from './model.ts';
 import type { Piece } from './pieces.ts';
-import type { Diagnostic, Input, RunnableTool, Tool, ToolContext, ToolResult } from './tool.ts';
+import { resolveParams } from './resolve-params.ts';
+import { type PickContext, resolvePick } from './resolve-picks.ts';
+import type { Diagnostic, Fact, Input, Mark, RunnableTool, Tool, ToolContext, ToolResult } from './tool.ts';
 
-export type StepStatus = 'fine' | 'warning' | 'error' | 'waits' | 'muted' | 'hung';
+/** `asks`: a needed slot is empty. `waits`: an input is lost, or waits itself. */
+export type StepStatus = 'fine' | 'warning' | 'error' | 'asks' | 'waits' | 'muted' | 'hung';
 export interface StepResult {
   readonly status: StepStatus;
   readonly outputs: Readonly<Record<string, Piece>>;
@@ -27,7 +28,6 @@ export interface ModelResult {
   readonly steps: ReadonlyMap<string, StepResult>;
   readonly dials: ReadonlyMap<string, DialValue>;
 }
-export type DialValue = { readonly ok: true; readonly value: number } | { readonly ok: false; readonly message: string };
 
 /** What survives between evaluations. */
 export interface EvaluationMemory {
@@ -54,118 +54,6 @@ export interface EvaluateOptions {
   readonly overrides?: ReadonlyMap<string, number>;
 }
 
-/** Values of all dials; formulas may refer to other dials, cycles and unknown names are told. */
-export function dialValues(model: Model, overrides?: ReadonlyMap<string, number>): Map<string, DialValue> {
-  const out = new Map<string, DialValue>();
-  const byName = new Map(model.dials.map((d) => [d.name, d]));
-  const visit = (name: string, trail: string[]): DialValue => {
-    const known = out.get(name);
-    if (known) return known;
-    const forced = overrides?.get(name);
-    if (forced !== undefined) {
-      const v: DialValue = { ok: true, value: forced };
-      out.set(name, v);
-      return v;
-    }
-    const dial = byName.get(name);
-    if (!dial) return { ok: false, message: `there is no dial called "${name}"` };
-    if (trail.includes(name))
-      return { ok: false, message: `the dials ${[...trail.slice(trail.indexOf(name)), name].join(' → ')} refer to each other in a circle` };
-    const names = new Map<string, number>();
-    let result: DialValue | undefined;
-    for (const n of formulaNames(dial.formula)) {
-      const v = visit(n, [...trail, name]);
-      if (v.ok) names.set(n, v.value);
-      else {
-        result = v;
-        break;
-      }
-    }
-    result ??= evaluateFormula(dial.formula, names);
-    out.set(name, result);
-    return result;
-  };
-  for (const d of model.dials) visit(d.name, []);
-  return out;
-}
-
-/** Fills defaults, carries old versions forward and turns formulas into numbers. */
-export function resolveParams(
-  tool: Tool,
-  step: Step,
-  dials: ReadonlyMap<string, DialValue>,
-): { params: Record<string, unknown>; diagnostics: Diagnostic[] } {
-  let raw = step.params;
-  for (let v = step.version; v < tool.version; v++) raw = tool.migrations?.[v - 1]?.(raw) ?? raw;
-  const diagnostics: Diagnostic[] = [];
-  const parsed = tool.params.safeParse(raw);
-  if (!parsed.success) {
-    const issue = parsed.error.issues[0];
-    const key = String(issue.path[0] ?? '');
-    const field = (tool.params.shape as Record<string, z.ZodType>)[key];
-    const where = issue.path.slice(1).map((p) => (typeof p === 'number' ? p + 1 : p));
-    diagnostics.push({
-      severity: 'error',
-      code: 'bad-value',
-      message: `${field ? metaOf(field).label : key}${where.length ? ` (${where.join(' ')})` : ''}: ${issue.message}`,
-    });
-    return { params: {}, diagnostics };
-  }
-  const names = new Map([...dials].flatMap(([n, v]) => (v.ok ? [[n, v.value] as const] : [])));
-  const number = (value: unknown, meta: ParamMeta): number => {
-    let x = value as number;
-    if (typeof value === 'string') {
-      const bad = formulaNames(value)
-        .map((n) => dials.get(n))
-        .find((d) => d && !d.ok);
-      const r = bad && !bad.ok ? bad : evaluateFormula(value, names);
-      if (!r.ok) {
-        diagnostics.push({ severity: 'error', code: 'bad-formula', message: `${meta.label}: ${r.message}` });
-        return Number.NaN;
-      }
-      x = r.value;
-    }
-    if (!Number.isFinite(x)) diagnostics.push({ severity: 'error', code: 'bad-value', message: `${meta.label}: a number is missing` });
-    return x;
-  };
-  const params: Record<string, unknown> = { ...(parsed.data as object) };
-  for (const [key, field] of Object.entries(tool.params.shape as Record<string, z.ZodType>)) {
-    const meta = metaOf(field);
-    const value = params[key];
-    if (meta.control === 'number' || meta.control === 'integer') {
-      let x = number(value, meta);
-      if (meta.control === 'integer') x = Math.round(x);
-      const hiddenNow = meta.when && !meta.when.is.includes(params[meta.when.key]);
-      if (!hiddenNow && meta.min !== undefined && x < meta.min)
-        diagnostics.push({
-          severity: 'error',
-          code: 'too-small',
-          message: `${meta.label} must be at least ${meta.min}; it is ${Number(x.toPrecision(6))}`,
-        });
-      if (!hiddenNow && meta.max !== undefined && x > meta.max)
-        diagnostics.push({
-          severity: 'error',
-          code: 'too-large',
-          message: `${meta.label} must be at most ${meta.max}; it is ${Number(x.toPrecision(6))}`,
-        });
-      params[key] = x;
-    } else if (meta.control === 'vector') params[key] = (value as unknown[]).map((v) => number(v, meta));
-    else if (meta.control === 'numbers') params[key] = (value as unknown[]).map((v) => number(v, meta));
-    else if (meta.control === 'sketch') {
-      const s = value as Sketch;
-      params[key] = {
-        ...s,
-        rules: s.rules.map((r) =>
-          isDimension(r) ? { ...r, value: number(r.value, { ...meta, label: `${meta.label}, ${RULE_NAMES[r.type].toLowerCase()}` }) } : r,
-        ),
-      };
-    } else if (meta.control === 'points') {
-      params[key] = (value as unknown[][]).map((p) => [number(p[0], meta), number(p[1], meta), p.length > 2 ? number(p[2], meta) : 0]);
-    }
-  }
-  return { params, diagnostics };
-}
-
 /** Evaluates a model: only what changed since the memory was filled. Never throws for anything a recipe can hold. */
 export async function evaluateModel(model: Model, options: EvaluateOptions): Promise<ModelResult> {
   const memory = options.memory ?? newMemory();
@@ -176,7 +64,7 @@ export async function evaluateModel(model: Model, options: EvaluateOptions): Pro
   for (const step of model.steps) {
     if (options.signal?.aborted) break;
     options.onStart?.(step.id, done, model.steps.length);
-    const r = await evaluateStep(model, step, order, results, dials, memory, options);
+    const r = await evaluateStep({ model, step, order, results, tools: options.tools, dials }, memory, options);
     if (options.signal?.aborted && r.status === 'hung') break;
     results.set(step.id, r);
     done++;
@@ -187,22 +75,62 @@ export async function evaluateModel(model: Model, options: EvaluateOptions): Pro
 }
 
 const empty = { facts: [], marks: [], actions: [], files: [], ms: 0 };
+type Gathered = {
+  readonly inputs: Record<string, Input[]>;
+  readonly keys: string[];
+  readonly diagnostics: Diagnostic[];
+  readonly marks: Mark[];
+  readonly state: 'ready' | 'asks' | 'waits';
+};
 
-async function evaluateStep(
-  model: Model,
-  step: Step,
-  order: ReadonlyMap<string, number>,
-  results: Map<string, StepResult>,
-  dials: ReadonlyMap<string, DialValue>,
-  memory: EvaluationMemory,
-  options: EvaluateOptions,
-): Promise<StepResult> {
+/** Fills the slots of a step from its picks; tells what is lost and what is still asked for. */
+function gatherInputs(tool: Tool, params: Readonly<Record<string, unknown>>, c: PickContext): Gathered {
+  const diagnostics: Diagnostic[] = [];
+  const inputs: Record<string, Input[]> = {};
+  const keys: string[] = [];
+  const marks: Mark[] = [];
+  let state: Gathered['state'] = 'ready';
+  for (const [name, slot] of Object.entries(tool.slots)) {
+    const needed = !slot.when || slot.when.is.includes(params[slot.when.key]);
+    const list: Input[] = [];
+    for (const [k, pick] of (needed ? (c.step.inputs[name] ?? []) : []).entries()) {
+      const found = resolvePick(pick, name, k, slot, c);
+      if ('problem' in found) {
+        diagnostics.push(found.problem);
+        state = 'waits';
+        continue;
+      }
+      if (found.note) diagnostics.push(found.note);
+      if (found.mark) marks.push(found.mark);
+      list.push(...found.inputs);
+      const part = found.inputs.map((i) => i.face ?? i.edge ?? i.vertex).join('+');
+      keys.push(
+        `${name}<${found.hash}/${pick.output}/${pick.part ? pick.part.kind + part : ''}@${pick.at ?? ''}${JSON.stringify([pick.grow, found.inputs[0]?.settings])}`,
+      );
+    }
+    inputs[name] = list;
+    if (needed && state !== 'waits' && list.length < slot.min) {
+      state = 'asks';
+      const have = list.length === 0 ? 'none is' : list.length === 1 ? 'one is' : `${list.length} are`;
+      const message = slot.min === 1 ? `Pick something for "${slot.label}"` : `"${slot.label}" needs at least ${slot.min}; ${have} picked`;
+      diagnostics.push({ severity: 'error', code: 'empty-slot', message });
+    }
+    if (list.length > slot.max && !(c.step.inputs[name] ?? []).some((p) => p.grow))
+      diagnostics.push({ severity: 'warning', code: 'too-many', message: `"${slot.label}" takes ${slot.max}; the rest is left out` });
+  }
+  return { inputs, keys, diagnostics, marks, state };
+}
+
+async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: EvaluateOptions): Promise<StepResult> {
+  const { model, step } = c;
   const last = memory.lastGood.get(step.id) ?? {};
+  const named = (list: readonly Diagnostic[]): Diagnostic[] =>
+    list.map((d) => ({ ...d, message: withNames(d.message, model, options.tools) }));
   const stop = (status: StepStatus, diagnostics: Diagnostic[], extra: Partial<StepResult> = {}): StepResult => ({
     ...empty,
     status,
     outputs: last,
-    diagnostics,
+    diagnostics: named(diagnostics),
     hash: digestText(`${step.id}:${Object.keys(last).length}:stale`),
     stale: true,
     ...extra,
@@ -214,174 +142,93 @@ async function evaluateStep(
     ]);
   if (step.muted) return { ...empty, status: 'muted', outputs: {}, diagnostics: [], hash: 'muted', stale: false };
 
-  const diagnostics: Diagnostic[] = [];
-  const inputs: Record<string, Input[]> = {};
-  const inputKeys: string[] = [];
-  let waits = false;
-  const resolved = resolveParams(tool, step, dials);
-  for (const [name, slot] of Object.entries(tool.slots)) {
-    const needed = !slot.when || slot.when.is.includes(resolved.params[slot.when.key]);
-    const picks = step.inputs[name] ?? [];
-    const list: Input[] = [];
-    for (const pick of needed ? picks : []) {
-      const found = resolvePick(model, pick, step, order, results, options.tools);
-      if ('problem' in found) {
-        diagnostics.push(found.problem);
-        waits = true;
-        continue;
-      }
-      if (found.note) diagnostics.push(found.note);
-      list.push(found.input);
-      inputKeys.push(
-        `${name}<${found.hash}/${pick.output}/${pick.part ? `${pick.part.kind}${found.input.face ?? found.input.edge ?? found.input.vertex}` : ''}@${pick.at ?? ''}`,
-      );
-    }
-    inputs[name] = list;
-    if (needed && !waits && list.length < slot.min) {
-      waits = true;
-      diagnostics.push({
-        severity: 'error',
-        code: 'empty-slot',
-        message:
-          slot.min === 1
-            ? `Pick something for "${slot.label}"`
-            : `"${slot.label}" needs at least ${slot.min}; ${list.length === 0 ? 'none is' : list.length === 1 ? 'one is' : `${list.length} are`} picked`,
-      });
-    }
-    if (list.length > slot.max)
-      diagnostics.push({ severity: 'warning', code: 'too-many', message: `"${slot.label}" takes ${slot.max}; the rest is left out` });
-  }
-  if (waits) return stop('waits', diagnostics);
-  if (resolved.diagnostics.length) return stop('error', [...diagnostics, ...resolved.diagnostics]);
+  const resolved = resolveParams(tool, step, c.dials);
+  const { inputs, keys, diagnostics, marks, state } = gatherInputs(tool, resolved.params, c);
+  if (state !== 'ready') return stop(state, diagnostics, { marks });
+  if (resolved.diagnostics.length) return stop('error', [...diagnostics, ...resolved.diagnostics], { marks });
 
   const wantsFiles = options.files?.has(step.id) ?? false;
   // names are part of what is asked only where they are written down
-  if (wantsFiles) inputKeys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => i.name))));
+  if (wantsFiles) keys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => i.name))));
   const hash = digestText(
-    `${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${inputKeys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`,
+    `${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${keys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`,
   );
   const cached = memory.byHash.get(hash);
   if (cached) {
     memory.byHash.delete(hash);
     memory.byHash.set(hash, cached);
     memory.lastGood.set(step.id, cached.outputs);
-    return { ...cached, diagnostics: [...diagnostics, ...cached.diagnostics], hash, stale: false };
+    return { ...cached, diagnostics: named([...diagnostics, ...cached.diagnostics]), hash, stale: false };
   }
   const start = performance.now();
+  const context: ToolContext = {
+    stepId: step.id,
+    tolerance: model.tolerance,
+    kernel: options.kernel,
+    signal: options.signal,
+    limit: options.limit,
+    files: wantsFiles,
+    asset: options.asset ?? (async () => undefined),
+    modelName: model.name,
+  };
   let result: ToolResult;
   try {
-    const context: ToolContext = {
-      stepId: step.id,
-      tolerance: model.tolerance,
-      kernel: options.kernel,
-      signal: options.signal,
-      limit: options.limit,
-      files: wantsFiles,
-      asset: options.asset ?? (async () => undefined),
-      modelName: model.name,
-    };
     result = await tool.evaluate(inputs, resolved.params, context);
   } catch (e) {
-    const ms = performance.now() - start;
-    const name = step.name ?? tool.label;
-    if (e instanceof KernelError && e.kind !== 'refused') {
-      const why =
-        e.kind === 'hung'
-          ? `took longer than ${((options.limit ?? 0) / 1000).toFixed(0)} s and was stopped`
-          : e.kind === 'cancelled'
-            ? 'was cancelled'
-            : 'crashed the geometry engine, which was started again';
-      return stop(
-        'hung',
-        [
-          ...diagnostics,
-          {
-            severity: 'error',
-            code: `engine-${e.kind}`,
-            message: `"${name}" ${why}. Everything else is kept; change the step or try it again`,
-          },
-        ],
-        { ms },
-      );
-    }
-    const message = e instanceof KernelError ? `${e.message}` : `"${name}" could not be computed: ${(e as Error).message}`;
-    return stop(
-      'error',
-      [...diagnostics, { severity: 'error', code: e instanceof KernelError ? 'engine-refused' : 'unexpected', message }],
-      { ms },
-    );
+    const failed = thrown(e as Error, step.name ?? tool.label, options.limit);
+    return stop(failed.status, [...diagnostics, failed.diagnostic], { ms: performance.now() - start, marks });
   }
   const ms = performance.now() - start;
-  const all = result.diagnostics ?? [];
-  const failed = all.some((d) => d.severity === 'error');
-  if (failed) return stop('error', [...diagnostics, ...all], { ms, marks: result.marks ?? [], facts: result.facts ?? [] });
+  const all = [...(result.diagnostics ?? []), ...beyondLimit(result.facts ?? [])];
+  if (all.some((d) => d.severity === 'error'))
+    return stop('error', [...diagnostics, ...all], { ms, marks: [...marks, ...(result.marks ?? [])], facts: result.facts ?? [] });
   const entry = {
     status: (all.some((d) => d.severity === 'warning') ? 'warning' : 'fine') as StepStatus,
-    outputs: result.outputs,
+    outputs: drawnOn(tool, inputs, result.outputs),
     diagnostics: all,
     facts: result.facts ?? [],
-    marks: result.marks ?? [],
+    marks: [...marks, ...(result.marks ?? [])],
     actions: result.actions ?? [],
     files: result.files ?? [],
     ms,
   };
   memory.byHash.set(hash, entry);
   if (memory.byHash.size > MEMORY_LIMIT) memory.byHash.delete(memory.byHash.keys().next().value as string);
-  memory.lastGood.set(step.id, result.outputs);
-  return {
-    ...entry,
-    status: diagnostics.some((d) => d.severity === 'warning') && entry.status === 'fine' ? 'warning' : entry.status,
-    diagnostics: [...diagnostics, ...all],
-    hash,
-    stale: false,
-  };
+  memory.lastGood.set(step.id, entry.outputs);
+  const warned = diagnostics.some((d) => d.severity === 'warning') && entry.status === 'fine';
+  return { ...entry, status: warned ? 'warning' : entry.status, diagnostics: named([...diagnostics, ...all]), hash, stale: false };
 }
 
-type Resolved = { input: Input; hash: string; note?: Diagnostic } | { problem: Diagnostic };
-
-function resolvePick(
-  model: Model,
-  pick: Pick,
-  step: Step,
-  order: ReadonlyMap<string, number>,
-  results: ReadonlyMap<string, StepResult>,
-  tools: ReadonlyMap<string, Tool>,
-): Resolved {
-  const source = model.steps.find((s) => s.id === pick.step);
-  const lost = (message: string): Resolved => ({ problem: { severity: 'error', code: 'lost-input', message } });
-  if (!source) return lost(`An input was removed from the build sheet (${pick.step}). Pick a new one; the last shape is kept until then`);
-  const label = source.name ?? tools.get(source.tool)?.label ?? source.tool;
-  if ((order.get(pick.step) ?? 0) >= (order.get(step.id) ?? 0))
-    return lost(`"${label}" comes later in the build sheet: move it before this step`);
-  const from = results.get(pick.step);
-  if (!from) return lost(`"${label}" has no result yet`);
-  if (from.status === 'muted') return lost(`"${label}" is muted: unmute it or pick another input`);
-  if (from.stale) return { problem: { severity: 'error', code: 'waits', message: `waits for "${label}"` } };
-  const piece = from.outputs[pick.output];
-  if (!piece) return lost(`"${label}" no longer has the piece "${pick.output}"`);
-  const name = model.pieces[pieceKey(pick.step, pick.output)]?.name ?? piece.label;
-  if (!pick.part) return { input: { pick, piece, name }, hash: from.hash };
-  if (piece.kind !== 'skin' && piece.kind !== 'solid') return lost(`"${label}" has no ${pick.part.kind}s`);
-  const found = findPart(piece.body, pick.part);
-  if ('candidates' in found) {
-    const list = found.candidates.map((c) => c.name).join(', ');
-    return {
-      problem: {
-        severity: 'error',
-        code: 'lost-part',
-        message: `The picked ${pick.part.kind} "${pick.part.name}" is gone from "${label}". Pick it again${list ? `; nearest by: ${list}` : ''}`,
-        place: found.candidates.map((c) => c.place),
-      },
-    };
+/** A fact beyond its own limit is told as a warning: what was asked and missed is never fine. */
+function beyondLimit(facts: readonly Fact[]): Diagnostic[] {
+  return facts.flatMap((f): Diagnostic[] => {
+    if (f.number === undefined || f.limit === undefined || !(f.number > f.limit)) return [];
+    const unit = f.unit ? ` ${f.unit}` : '';
+    const show = (x: number) => `${Number(x.toPrecision(3))}${unit}`;
+    return [{ severity: 'warning', code: 'beyond-limit', message: `Missed: ${f.label} is ${show(f.number)}, ${show(f.limit)} was asked` }];
+  });
+}
+/** Curves remember the work plane they were drawn on. */
+function drawnOn(tool: Tool, inputs: Readonly<Record<string, Input[]>>, outputs: ToolResult['outputs']): ToolResult['outputs'] {
+  const slot = Object.entries(tool.slots).find(([, s]) => s.drawn)?.[0];
+  const plane = slot && drawingFrame(inputs[slot]);
+  if (!plane) return outputs;
+  return Object.fromEntries(Object.entries(outputs).map(([k, p]) => [k, p.kind === 'curve' ? { ...p, plane: p.plane ?? plane } : p]));
+}
+function thrown(e: Error, name: string, limit: number | undefined): { status: StepStatus; diagnostic: Diagnostic } {
+  if (e instanceof KernelError && e.kind !== 'refused') {
+    const why =
+      e.kind === 'hung'
+        ? `took longer than ${((limit ?? 0) / 1000).toFixed(0)} s and was stopped`
+        : e.kind === 'cancelled'
+          ? 'was cancelled'
+          : 'crashed the geometry engine, which was started again';
+    const message = `"${name}" ${why}. Everything else is kept; change the step or try it again`;
+    return { status: 'hung', diagnostic: { severity: 'error', code: `engine-${e.kind}`, message } };
   }
-  const note: Diagnostic | undefined = found.sure
-    ? undefined
-    : {
-        severity: 'warning',
-        code: 'part-guessed',
-        message: `The picked ${pick.part.kind} of "${label}" changed its name; the nearest of its kin was taken. Check it`,
-      };
-  return { input: { pick, piece, name, [pick.part.kind]: found.index }, hash: from.hash, note };
+  const refused = e instanceof KernelError;
+  const message = refused ? e.message : `"${name}" could not be computed: ${e.message}`;
+  return { status: 'error', diagnostic: { severity: 'error', code: refused ? 'engine-refused' : 'unexpected', message } };
 }
 
 /** Keys of pieces that are still themselves: made, and not taken over by a later step. */

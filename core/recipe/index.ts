@@ -1,12 +1,15 @@
+export * from './dials.ts';
 export * from './drawing.ts';
 export * from './edits.ts';
 export * from './evaluate.ts';
 export * from './fits.ts';
 export * from './inputs.ts';
+export * from './labels.ts';
 export * from './looks.ts';
 export * from './model.ts';
 export * as param from './params.ts';
 export { metaOf, type ParamMeta } from './params.ts';
 export * from './pieces.ts';
+export * from './resolve-params.ts';
 export * from './tool.ts';
 export * from './transform.ts';

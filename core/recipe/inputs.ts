@@ -1,12 +1,33 @@
-import { type Body, edgeCurve, edgePoint, faceNormal, massProperties, usedRange } from '../brep/index.ts';
+import { type Body, type EdgeChain, edgeCurve, edgePoint, faceNormal, massProperties, usedRange } from '../brep/index.ts';
 import { distance, type Frame, frameFromNormal, type Vec3 } from '../math/index.ts';
-import { type NurbsCurve, planeOf, surfacePoint } from '../nurbs/index.ts';
+import { arcLength, clipCurve, lengthParameter, type NurbsCurve, planeOf, reverseCurve, surfacePoint } from '../nurbs/index.ts';
 import type { Part } from './model.ts';
 import type { Input } from './tool.ts';
+
+const chainOfEdges = (b: Body, chain: EdgeChain): NurbsCurve[] =>
+  chain.edges.map(({ edge, reversed }) => (reversed ? reverseCurve(edgeCurve(b.edges[edge])) : edgeCurve(b.edges[edge])));
+
+/** The part of a chain between two shares of its length. */
+export function chainPart(curves: readonly NurbsCurve[], [from, to]: readonly [number, number]): NurbsCurve[] {
+  if (from <= 0 && to >= 1) return [...curves];
+  const lengths = curves.map((c) => arcLength(c));
+  const total = lengths.reduce((a, b) => a + b, 0);
+  let done = 0;
+  return curves.flatMap((c, k): NurbsCurve[] => {
+    const [a, b] = [Math.max(0, from * total - done), Math.min(lengths[k], to * total - done)];
+    done += lengths[k];
+    if (b - a < 1e-9 * total) return [];
+    if (a <= 0 && b >= lengths[k]) return [c];
+    const by = lengthParameter(c);
+    return [clipCurve(c, by.at(a), by.at(b))];
+  });
+}
 
 /** Curves of an input: the chain itself, or the picked edge. Empty when it is neither. */
 export function inputCurves(i: Input): readonly NurbsCurve[] {
   if (i.piece.kind === 'curve') return i.piece.curves;
+  if ((i.piece.kind === 'skin' || i.piece.kind === 'solid') && i.chain)
+    return chainPart(chainOfEdges(i.piece.body, i.chain.edges), i.chain.cut);
   if ((i.piece.kind === 'skin' || i.piece.kind === 'solid') && i.edge !== undefined) return [edgeCurve(i.piece.body.edges[i.edge])];
   return [];
 }

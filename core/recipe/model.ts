@@ -1,31 +1,50 @@
 import { z } from 'zod';
 
+/** Names used as keys of records: never one that every object has already. */
+export const keySchema = z
+  .string()
+  .min(1)
+  .max(400)
+  .refine(
+    (k) => !['__proto__', 'constructor', 'prototype', 'toString', 'valueOf', 'hasOwnProperty'].includes(k),
+    'this name cannot be used',
+  );
+
 /** Part of a piece, found again by name; `near` tells apart several with one name. */
 export const partSchema = z.object({
   kind: z.enum(['face', 'edge', 'vertex']),
-  name: z.string(),
+  name: z.string().max(2000),
   near: z.tuple([z.number(), z.number(), z.number()]).optional(),
 });
 export const pickSchema = z.object({
-  step: z.string(),
-  output: z.string().default('main'),
+  step: keySchema,
+  output: keySchema.default('main'),
   part: partSchema.optional(),
   at: z.number().optional(),
+  /** How the picked part was grown into more: kept, so that the pick follows edits upstream. `cut` pulls the ends of a chain in, as shares of its length. */
+  grow: z
+    .object({
+      way: z.enum(['chain', 'loop', 'rim', 'smooth']),
+      cut: z.tuple([z.number().min(0).max(1), z.number().min(0).max(1)]).optional(),
+    })
+    .optional(),
+  /** Settings of this pick alone, where its slot has them. */
+  settings: z.record(keySchema, z.unknown()).optional(),
 });
 export const stepSchema = z.object({
-  id: z.string().min(1),
-  tool: z.string().min(1),
+  id: keySchema,
+  tool: keySchema,
   version: z.number().int().min(1).default(1),
   name: z.string().max(120).optional(),
-  inputs: z.record(z.string(), z.array(pickSchema)).default({}),
-  params: z.record(z.string(), z.unknown()).default({}),
+  inputs: z.record(keySchema, z.array(pickSchema).max(20_000)).default({}),
+  params: z.record(keySchema, z.unknown()).default({}),
   muted: z.boolean().optional(),
 });
 export const dialSchema = z.object({
-  name: z.string().regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'a dial name has letters, digits and _ and starts with a letter'),
-  formula: z.string().min(1),
+  name: keySchema.regex(/^[A-Za-z_][A-Za-z0-9_]*$/, 'a dial name has letters, digits and _ and starts with a letter'),
+  formula: z.string().min(1).max(400),
   unit: z.enum(['length', 'angle', 'number']).default('length'),
-  note: z.string().optional(),
+  note: z.string().max(2000).optional(),
 });
 export const lookSchema = z.object({
   name: z.string().max(120).optional(),
@@ -40,7 +59,7 @@ export const lookSchema = z.object({
 });
 /** A named set of pieces; what it says holds for each piece that does not say otherwise. */
 export const groupSchema = z.object({
-  id: z.string().min(1).max(60),
+  id: keySchema.max(60),
   name: z.string().min(1).max(120),
   colour: lookSchema.shape.colour,
   hidden: z.boolean().optional(),
@@ -55,13 +74,13 @@ export const modelSchema = z.object({
   name: z.string().min(1).max(200),
   unit: z.enum(['mm', 'cm', 'm', 'in']).default('mm'),
   tolerance: z.number().min(1e-6).max(1).default(0.001),
-  dials: z.array(dialSchema).default([]),
-  steps: z.array(stepSchema).default([]),
+  dials: z.array(dialSchema).max(2000).default([]),
+  steps: z.array(stepSchema).max(20_000).default([]),
   /** Appearance and names of pieces, by `step/output`. */
-  pieces: z.record(z.string(), lookSchema).default({}),
+  pieces: z.record(keySchema, lookSchema).default({}),
   groups: z.array(groupSchema).max(200).default([]),
   /** Continuity each seam must have, by seam key `step/output/edge name`. */
-  targets: z.record(z.string(), targetSchema).default({}),
+  targets: z.record(keySchema, targetSchema).default({}),
 });
 
 export type Part = z.infer<typeof partSchema>;

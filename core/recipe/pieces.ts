@@ -5,7 +5,13 @@ import type { NurbsCurve } from '../nurbs/index.ts';
 
 /** What a step hands on. A curve piece is a chain: one or several curves, end to end. */
 export type Piece =
-  | { readonly kind: 'curve'; readonly curves: readonly NurbsCurve[]; readonly label?: string }
+  | {
+      readonly kind: 'curve';
+      readonly curves: readonly NurbsCurve[];
+      readonly label?: string;
+      /** The work plane it was drawn on: its z is the side that counts as up. */
+      readonly plane?: Frame;
+    }
   | { readonly kind: 'point'; readonly point: Vec3; readonly label?: string }
   | { readonly kind: 'plane'; readonly frame: Frame; readonly size: number; readonly label?: string }
   | { readonly kind: 'skin'; readonly body: Body; readonly label?: string }

@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import type { Body, KernelService } from '../brep/index.ts';
+import type { Body, EdgeChain, GrowWay, KernelService } from '../brep/index.ts';
 import type { Frame, Vec3 } from '../math/index.ts';
 import type { RecipeEdit } from './edits.ts';
 import type { Pick } from './model.ts';
@@ -32,8 +32,19 @@ export interface Slot {
   /** Filled with the active plane when the tool is started. */
   readonly active?: boolean;
   readonly when?: { readonly key: string; readonly is: readonly unknown[] };
+  /** Ways in which one click may take more than one part; those natural for what is accepted unless said otherwise. */
+  readonly grow?: readonly GrowWay[];
+  /** Settings that each pick carries by itself, shown in a row under its chip; made of the same parameter kinds as `params`. */
+  readonly each?: z.ZodObject;
+  /** What is drawn lies in this plane: made curves remember it, so that they are raised along its normal. */
+  readonly drawn?: boolean;
 }
-export const slot = (o: Partial<Slot> & Pick0): Slot => ({ min: 1, max: 1, ...o });
+export const slot = <const O extends Partial<Slot> & Pick0>(o: O): Slot & O => ({
+  min: 1,
+  max: 1,
+  grow: o.accepts.includes('chain') ? ['chain', 'loop', 'rim'] : o.accepts.includes('face') && (o.max ?? 1) > 1 ? ['smooth'] : [],
+  ...o,
+});
 type Pick0 = { label: string; accepts: readonly Accepts[] };
 /** Slot of every tool that draws on a plane. */
 export const planeSlot = slot({
@@ -41,6 +52,7 @@ export const planeSlot = slot({
   accepts: ['flat'],
   min: 0,
   active: true,
+  drawn: true,
   hint: 'The plane it is drawn on; the world when empty',
 });
 
@@ -53,6 +65,19 @@ export interface Input {
   readonly face?: number;
   readonly edge?: number;
   readonly vertex?: number;
+  /** Of a grown pick: its edges in running order, and the part of their length that counts. */
+  readonly chain?: { readonly edges: EdgeChain; readonly cut: readonly [number, number] };
+  /** Settings of this pick, checked and with formulas worked out. */
+  readonly settings?: Readonly<Record<string, unknown>>;
+}
+
+/** Something measured. A value beyond its limit is a warning by itself: a tolerance that was asked and missed is never fine. */
+export interface Fact {
+  readonly label: string;
+  readonly value: string;
+  readonly number?: number;
+  readonly unit?: string;
+  readonly limit?: number;
 }
 
 export interface Diagnostic {
@@ -94,6 +119,49 @@ export type Mark =
       readonly param: string;
       readonly template: unknown;
     }
+  | {
+      /** An arrow that is dragged along its direction; the parameter becomes `template` with '$value' replaced by the new length, or its negative end. */
+      readonly kind: 'push';
+      readonly from: Vec3;
+      readonly direction: Vec3;
+      readonly value: number;
+      readonly label?: string;
+      readonly param: string;
+      readonly template: unknown;
+      readonly min?: number;
+      readonly max?: number;
+      /** What a click without dragging does. */
+      readonly click?: { readonly params: Readonly<Record<string, unknown>>; readonly hint: string };
+    }
+  | {
+      /** A ring that is dragged round its axis; the parameter becomes `template` with '$value' replaced by degrees from `zero`. */
+      readonly kind: 'turn';
+      readonly centre: Vec3;
+      readonly axis: Vec3;
+      readonly zero: Vec3;
+      readonly value: number;
+      readonly label?: string;
+      readonly param: string;
+      readonly template: unknown;
+      readonly min?: number;
+      readonly max?: number;
+    }
+  | {
+      /** Three arrows, three planes and three rings for a placement: `by` and `turns` are vectors along and about the frame's axes. */
+      readonly kind: 'mover';
+      readonly frame: Frame;
+      readonly by: { readonly param: string; readonly value: Vec3 };
+      readonly turns?: { readonly param: string; readonly value: Vec3 };
+    }
+  | {
+      /** A grown pick: its whole chain in running direction, and the part of its length that is taken. */
+      readonly kind: 'chain';
+      readonly slot: string;
+      readonly index: number;
+      readonly points: readonly Vec3[];
+      readonly closed: boolean;
+      readonly cut: readonly [number, number];
+    }
   | { readonly kind: 'link'; readonly points: readonly Vec3[] }
   /** What a sketch refers to, as places evenly spaced by length (one for a point), in the plane of the sketch. */
   | { readonly kind: 'reference'; readonly index: number; readonly points: readonly Vec3[] }
@@ -108,9 +176,10 @@ export interface StepAction {
   readonly label: string;
   readonly params: Readonly<Record<string, unknown>>;
 }
-/** A handle's template with what was dragged put in: a share of length for '$share', a point for '$point', two shares for '$share2'. */
+/** A handle's template with what was dragged put in: a share of length for '$share', a length or angle for '$value', a point for '$point', two shares for '$share2'. */
 export function fillTemplate(template: unknown, value: number | Vec3 | readonly [number, number]): unknown {
-  if (template === '$share' || template === '$point' || template === '$share2') return value;
+  if (template === '$share' || template === '$value' || template === '$point' || template === '$share2') return value;
+  if (template === '$-value') return -(value as number);
   if (Array.isArray(template)) return template.map((x) => fillTemplate(x, value));
   if (template && typeof template === 'object')
     return Object.fromEntries(Object.entries(template).map(([k, v]) => [k, fillTemplate(v, value)]));
@@ -126,7 +195,7 @@ export interface ToolResult {
   readonly outputs: Readonly<Record<string, Piece>>;
   readonly diagnostics?: readonly Diagnostic[];
   /** Measured facts for the card, in order. */
-  readonly facts?: readonly { readonly label: string; readonly value: string }[];
+  readonly facts?: readonly Fact[];
   readonly marks?: readonly Mark[];
   /** One-click changes of this step's own parameters, offered on the card. */
   readonly actions?: readonly StepAction[];
@@ -175,13 +244,30 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
     readonly maximum?: number;
     readonly radius?: string;
   };
+  /** Other words under which the tool is found. */
+  readonly synonyms?: readonly string[];
+  /** What is asked first when the tool starts with nothing picked. */
+  readonly ask?: string;
+  /** Makes files: its card has a button that writes them. */
+  readonly writes?: boolean;
+  /** Parameters that take the present view, and the words of the button for it. */
+  readonly asSeen?: {
+    readonly label: string;
+    readonly when: { readonly key: string; readonly is: readonly unknown[] };
+    readonly eye: string;
+    readonly up?: string;
+    readonly centre?: string;
+  };
   /** Parameter sets that must evaluate, for tests and help; slots are filled from the sample pieces of the same name. */
   readonly examples?: readonly { readonly params: Record<string, unknown> }[];
 }
 
 /** What a tool does: `inputs` are its filled slots, `params` its checked parameters with formulas worked out. Pure. */
 export type Evaluate<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends Record<string, Slot> = Record<string, Slot>> = (
-  inputs: { readonly [K in keyof S]: readonly Input[] },
+  inputs: {
+    readonly [K in keyof S]: readonly (Input &
+      (S[K] extends { readonly each: infer E extends z.ZodObject } ? { readonly settings: z.infer<E> } : unknown))[];
+  },
   params: z.infer<P>,
   context: ToolContext,
 ) => Promise<ToolResult> | ToolResult;

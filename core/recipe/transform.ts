@@ -15,7 +15,7 @@ function transformFrame(f: Frame, map: Affine): { frame: Frame; stretch: readonl
 export function transformPiece(p: Piece, map: Affine): Piece {
   switch (p.kind) {
     case 'curve':
-      return { ...p, curves: p.curves.map((c) => transformCurve(c, map)) };
+      return { ...p, curves: p.curves.map((c) => transformCurve(c, map)), plane: p.plane && transformFrame(p.plane, map).frame };
     case 'point':
       return { ...p, point: applyPoint(map, p.point) };
     case 'plane':
