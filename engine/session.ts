@@ -15,12 +15,15 @@ import {
   type Comb,
   combOf,
   type Defect,
+  factsOf,
   findDefects,
   gradeRank,
+  type MeasuredFact,
   measureRims,
   measureSeams,
   type RimReport,
   type SeamReport,
+  type Thing,
 } from '@ample-skin/core/proof';
 import {
   curveFacts,
@@ -205,7 +208,7 @@ export class Session {
           stale: r.stale,
           stamp,
           display: !shown || have.get(key) === stamp ? undefined : this.displayOf(piece, quality),
-          facts: shown ? factsOf(piece) : [],
+          facts: shown ? pieceFacts(piece) : [],
           watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined,
         });
       }
@@ -348,7 +351,7 @@ export class Session {
 }
 
 const factsKnown = new WeakMap<Piece, { label: string; value: string }[]>();
-function factsOf(p: Piece): { label: string; value: string }[] {
+function pieceFacts(p: Piece): { label: string; value: string }[] {
   const known = factsKnown.get(p);
   if (known) return known;
   const facts = measured(p);

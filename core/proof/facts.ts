@@ -1,15 +1,4 @@
-import {
-  type Body,
-  bodyBox,
-  edgeCurve,
-  faceNormal,
-  flatFrame,
-  massProperties,
-  meshBody,
-  subBody,
-  usedRange,
-  useUV,
-} from '../brep/index.ts';
+import { type Body, bodyBox, edgeCurve, faceNormal, flatFrame, massProperties, meshBody, subBody, usedRange } from '../brep/index.ts';
 import { angleBetween, boxSize, DEG, distance, dot, type Frame, formatNumber, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   arcLength,
@@ -26,6 +15,8 @@ import {
   startPoint,
   surfaceJet,
 } from '../nurbs/index.ts';
+
+import { borderFoot, insideFace } from './inside-face.ts';
 
 /** Something that can be measured: a place, curves end to end, faces of a body (all of them for a whole piece), or a plane. */
 export type Thing =
@@ -223,39 +214,9 @@ const scaled = (v: Vec3, s: number): Vec3 => [v[0] * s, v[1] * s, v[2] * s];
 
 /** Nearest place of a trimmed face: the foot on its surface where that lies inside, else on its border. */
 export function closestOnFace(b: Body, face: number, p: Vec3): Vec3 {
-  const f = b.faces[face];
-  const foot = closestOnSurface(f.surface, p);
-  if (insideLoops(b, face, foot.u, foot.v)) return foot.point;
-  let best: Vec3 = p;
-  let least = Infinity;
-  for (const use of f.loops.flat()) {
-    const e = b.edges[use.edge];
-    if (e.degenerate) continue;
-    const k = closestOnCurve(edgeCurve(e), p);
-    if (k.distance < least) [least, best] = [k.distance, k.point];
-  }
-  return best;
-}
-const polygons = new WeakMap<object, number[][]>();
-function insideLoops(b: Body, face: number, u: number, v: number): boolean {
-  const f = b.faces[face];
-  let loops = polygons.get(f.loops);
-  if (!loops) {
-    loops = f.loops.map((l) =>
-      l.flatMap((use) => {
-        const [a, z] = b.edges[use.edge].range;
-        return Array.from({ length: 48 }, (_, i) => (use.reversed ? z + ((a - z) * i) / 48 : a + ((z - a) * i) / 48)).flatMap((t) => [
-          ...useUV(f, use, t),
-        ]);
-      }),
-    );
-    polygons.set(f.loops, loops);
-  }
-  let inside = false;
-  for (const l of loops)
-    for (let i = 0, j = l.length - 2; i < l.length; j = i, i += 2)
-      if (l[i + 1] > v !== l[j + 1] > v && u < ((l[j] - l[i]) * (v - l[i + 1])) / (l[j + 1] - l[i + 1]) + l[i]) inside = !inside;
-  return inside;
+  const foot = closestOnSurface(b.faces[face].surface, p);
+  if (insideFace(b, face, foot.u, foot.v, foot.point, boxSize(bodyBox(b)) / 100)) return foot.point;
+  return borderFoot(b, face, p)?.point ?? foot.point;
 }
 
 /** Least distance: from the best pairs of starting places, feet are taken in turn on either thing until they rest. */

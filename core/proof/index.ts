@@ -2,4 +2,5 @@ export * from './check.ts';
 export * from './comb.ts';
 export * from './defects.ts';
 export * from './facts.ts';
+export * from './grades.ts';
 export * from './seams.ts';

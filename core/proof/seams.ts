@@ -14,8 +14,8 @@ import {
 } from '../brep/index.ts';
 import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, unit, type Vec3 } from '../math/index.ts';
 import { arcLength, curvatureFlow, normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
+import type { Grade } from './grades.ts';
 
-export type Grade = 'open' | 'G0' | 'G1' | 'G2' | 'G3';
 /** Limits for a grade to be met: mm, degrees, percent, percent. */
 export interface GradeLimits {
   readonly gap: number;
@@ -175,7 +175,6 @@ export function gradeOf(gap: number, kink: number, step: number, flow: number, l
   if (step > limits.step) return 'G1';
   return flow > limits.flow ? 'G2' : 'G3';
 }
-export const gradeRank = (g: Grade): number => ({ open: -1, G0: 0, G1: 1, G2: 2, G3: 3 })[g];
 
 export interface RimReport {
   readonly edges: readonly number[];

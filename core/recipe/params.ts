@@ -23,6 +23,8 @@ export interface ParamMeta {
   readonly label: string;
   readonly quantity?: 'length' | 'angle' | 'ratio';
   readonly hint?: string;
+  /** Seldom changed: stands behind "More". */
+  readonly rare?: boolean;
   readonly min?: number;
   readonly max?: number;
   readonly step?: number;
@@ -37,7 +39,7 @@ export interface ParamMeta {
   /** Largest size of an asset, in megabytes. */
   readonly megabytes?: number;
 }
-type Common = { label: string; hint?: string; when?: ParamMeta['when'] };
+type Common = { label: string; hint?: string; rare?: boolean; when?: ParamMeta['when'] };
 
 const formula = z.union([z.number(), z.string().min(1).max(400)]);
 const withMeta = <T>(schema: z.ZodType, meta: ParamMeta): z.ZodType<T> =>

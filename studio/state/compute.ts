@@ -1,66 +1,83 @@
-import type { Update } from '@ample-skin/engine';
-import { engine, type Progress } from './engine-client.ts';
+import type { Progress, Update } from '@ample-skin/engine';
+import { engine } from './engine-client.ts';
 import { effectiveModel, getStudio as get, notify, setStudio as set } from './state.ts';
 
+/** Work that takes longer is shown with what it is about, how far it is, and a way to cancel it. */
+const SHOW_AFTER = 300;
+interface Wish {
+  readonly preview?: boolean;
+  readonly files?: string[];
+}
 let wanted = 0;
 let busy = false;
+let again: Wish | undefined;
+
 /** Asks the engine for the newest state; requests that come while it works are folded into one. */
-export function recompute(options: { preview?: boolean; files?: string[] } = {}): void {
+export function recompute(wish: Wish = {}): void {
   wanted++;
-  if (get().paused && !options.files) return;
-  set({ computing: true });
+  if (get().paused && !wish.files) return;
+  if (!get().computing) set({ computing: true });
   if (busy) {
     engine.cancel();
-    again = { ...options };
+    again = { ...wish };
     return;
   }
-  void run(options);
+  void run(wish);
 }
-let again: { preview?: boolean; files?: string[] } | undefined;
-async function run(options: { preview?: boolean; files?: string[] }): Promise<void> {
+
+/** Progress as it is told, shown once the work has lasted long enough; old news after `end`. */
+function progressShown() {
+  let latest: Progress | undefined;
+  let shown = false;
+  let over = false;
+  const timer = setTimeout(() => {
+    shown = true;
+    if (!over && latest) set({ progress: latest });
+  }, SHOW_AFTER);
+  return {
+    tell(p: Progress) {
+      latest = p;
+      if (shown && !over) set({ progress: p });
+    },
+    latest: () => latest,
+    isOver: () => over,
+    end() {
+      over = true;
+      clearTimeout(timer);
+      if (get().progress) set({ progress: undefined });
+    },
+  };
+}
+
+async function run(wish: Wish): Promise<void> {
   busy = true;
   again = undefined;
   const mine = wanted;
   const model = effectiveModel();
   const have = [...get().pieces].flatMap(([k, p]) => (p.display ? [[k, p.stamp] as const] : []));
-  const timer = setTimeout(() => {
-    if (busy) set({ progress: latest });
-  }, 300);
-  let latest: Progress;
-  let shown = false;
   // progress and unfinished work come over ports of their own and may arrive after the answer: then they are old news
-  let over = false;
-  setTimeout(() => {
-    shown = true;
-  }, 300);
+  const progress = progressShown();
   try {
-    const update = await engine.update(
-      model,
-      { have, preview: options.preview, files: options.files },
-      (p) => {
-        latest = p;
-        if (shown && !over) set({ progress: p });
-      },
-      (u) => {
-        if (mine === wanted && !over) acceptPartial(u);
-      },
-    );
-    over = true;
-    if (!update.cancelled || mine === wanted) accept(update, options.preview ?? false);
+    const update = await engine.update(model, { have, preview: wish.preview, files: wish.files }, progress.tell, (u) => {
+      if (mine === wanted && !progress.isOver()) acceptPartial(u);
+    });
+    if (!update.cancelled || mine === wanted) accept(update, wish.preview ?? false);
   } catch (e) {
-    const name = model.steps.find((s) => s.id === latest?.step)?.name ?? latest?.step ?? 'the model';
+    const at = progress.latest()?.step;
+    const name = model.steps.find((s) => s.id === at)?.name ?? 'the model';
     notify('error', `The engine stopped while computing "${name}" and was started again. Nothing is lost (${(e as Error).message})`);
     set({ pieces: new Map([...get().pieces].map(([k, p]) => [k, { ...p, stamp: `lost-${p.stamp}` }])) });
-    if (engine.restarts < 60) again ??= options;
+    if (engine.restarts < 60) again ??= wish;
   } finally {
-    over = true;
-    clearTimeout(timer);
+    progress.end();
     busy = false;
-    set({ progress: undefined });
   }
-  const next = again as typeof again;
+  const next = again as Wish | undefined;
   if (next || mine !== wanted) void run(next ?? {});
-  else set({ computing: false, pieces: new Map(get().pieces) });
+  else {
+    set({ computing: false });
+    if (!wish.preview) void refreshProofs();
+  }
 }
 
 /** Steps done so far; what comes later in the sheet keeps its last state. */
@@ -77,9 +94,9 @@ function acceptPartial(u: Update): void {
 function accept(u: Update, preview: boolean): void {
   const old = get().pieces;
   const pieces = new Map(u.pieces.map((p) => [p.key, p.display ? p : { ...p, display: old.get(p.key)?.display }]));
-  const changed = u.pieces.filter((p) => p.display).map((p) => p.key);
+  const changed = new Set(u.pieces.filter((p) => p.display).map((p) => p.key));
   const known = get().proofs;
-  const kept = [...known].filter(([k]) => pieces.has(k) && (preview || !changed.includes(k)));
+  const kept = [...known].filter(([k]) => pieces.has(k) && (preview || !changed.has(k)));
   const proofs = kept.length === known.size ? known : new Map(kept);
   set({
     steps: new Map(u.steps.map((s) => [s.id, s])),
@@ -90,7 +107,6 @@ function accept(u: Update, preview: boolean): void {
     proofs,
   });
   for (const s of u.steps) for (const f of s.files) download(f.name, f.type, f.data);
-  if (!preview) void refreshProofs();
 }
 function download(name: string, type: string, data: Uint8Array): void {
   const url = URL.createObjectURL(new Blob([data as BlobPart], { type }));
@@ -102,12 +118,43 @@ function download(name: string, type: string, data: Uint8Array): void {
   notify('info', `${name} was written, read back and compared`);
 }
 
-/** Seams, rims and defects of every piece that stands for itself. */
-export async function refreshProofs(): Promise<void> {
-  const s = get();
-  for (const p of s.pieces.values()) {
-    if (!p.live || (p.kind !== 'skin' && p.kind !== 'solid') || s.proofs.has(p.key)) continue;
-    const proof = await engine.proof(p.key, effectiveModel()).catch(() => undefined);
-    if (proof && get().pieces.get(p.key)?.stamp === p.stamp) set((x) => ({ proofs: new Map(x.proofs).set(p.key, proof) }));
+let measuring = 0;
+/** Seams, rims and defects of every piece that stands for itself and has not been measured; `anew` measures those again too. */
+export async function refreshProofs(anew = false): Promise<void> {
+  const mine = ++measuring;
+  const todo = [...get().pieces.values()].filter(
+    (p) => p.live && (p.kind === 'skin' || p.kind === 'solid') && (anew || !get().proofs.has(p.key)),
+  );
+  if (!todo.length) return;
+  const progress = progressShown();
+  try {
+    for (const [done, p] of todo.entries()) {
+      if (mine !== measuring || busy) return;
+      progress.tell({ phase: 'measuring', step: p.step, done, total: todo.length });
+      const proof = await engine.proof(p.key, effectiveModel()).catch(() => undefined);
+      if (proof && mine === measuring && !busy) set((x) => ({ proofs: new Map(x.proofs).set(p.key, proof) }));
+    }
+  } finally {
+    progress.end();
   }
+}
+
+/** Finer pictures of pieces that are looked at closely. */
+export async function refineDisplays(list: readonly { readonly key: string; readonly chord: number }[]): Promise<void> {
+  if (busy || !list.length) return;
+  const found = await engine.finer(list).catch(() => []);
+  if (busy || !found.length) return;
+  const pieces = new Map(get().pieces);
+  for (const f of found) {
+    const p = pieces.get(f.key);
+    if (p?.display) pieces.set(f.key, { ...p, stamp: f.stamp, display: f.display });
+  }
+  set({ pieces });
+}
+
+/** Stops what is being computed, and waits with more until asked to go on. */
+export function cancelWork(): void {
+  set({ paused: true });
+  measuring++;
+  engine.cancel();
 }

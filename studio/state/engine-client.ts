@@ -1,61 +1,68 @@
-import type { Comb } from '@ample-skin/core/proof';
+import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, Pick } from '@ample-skin/core/recipe';
-import type { ProofView, RegionView, Update } from '@ample-skin/engine';
+import type { PieceDisplay, Progress, ProofView, RegionView, Update } from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 import type { Request, ShapeApi } from '../workers/shape.worker.ts';
 
-export type Progress = { step: string; done: number; total: number } | undefined;
+type Remote = Comlink.Remote<ShapeApi>;
 
-/** The engine seen from the page. A dead shape worker is replaced; the caller asks again and nothing is lost, because the recipe lives here. */
+/**
+ * The engine seen from the page. A dead shape worker is replaced; every call that was under way ends with an error, the caller asks again,
+ * and nothing is lost, because the recipe lives here.
+ */
 export class EngineClient {
   private worker: Worker | undefined;
-  private remote: Comlink.Remote<ShapeApi> | undefined;
-  private fail: ((e: Error) => void) | undefined;
+  private remote: Remote | undefined;
+  private readonly waiting = new Set<(e: Error) => void>();
   restarts = 0;
 
-  private ensure(): Comlink.Remote<ShapeApi> {
+  private ensure(): Remote {
     if (this.remote) return this.remote;
     const worker = new Worker(new URL('../workers/shape.worker.ts', import.meta.url), { type: 'module' });
-    worker.addEventListener('error', (e) => this.die(e.message || 'it could not be loaded'));
+    worker.addEventListener('error', (e) => {
+      if (this.worker === worker) this.kill(e.message || 'it could not be loaded');
+    });
     this.worker = worker;
     this.remote = Comlink.wrap<ShapeApi>(worker);
     return this.remote;
   }
-  private die(reason: string): void {
+  /** Ends the worker as a crash would (also what the cancel button falls back to). */
+  kill(reason = 'stopped'): void {
     this.worker?.terminate();
     this.worker = undefined;
     this.remote = undefined;
     this.restarts++;
-    this.fail?.(new Error(reason));
-    this.fail = undefined;
+    for (const fail of [...this.waiting]) fail(new Error(reason));
+    this.waiting.clear();
   }
-  /** Ends the worker as a crash would (also what the cancel button falls back to). */
-  kill(reason = 'stopped'): void {
-    this.die(reason);
-  }
-  async update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
-    const remote = this.ensure();
-    const dead = new Promise<never>((_, reject) => {
-      this.fail = reject;
+  private call<T>(ask: (r: Remote) => Promise<T>): Promise<T> {
+    return new Promise((resolve, reject) => {
+      const fail = (e: Error) => {
+        this.waiting.delete(fail);
+        reject(e);
+      };
+      this.waiting.add(fail);
+      ask(this.ensure()).then((v) => {
+        this.waiting.delete(fail);
+        resolve(v);
+      }, fail);
     });
-    return Promise.race([remote.update(model, request, Comlink.proxy(progress), Comlink.proxy(partial)), dead]) as Promise<Update>;
   }
-  async proof(key: string, model: Model): Promise<ProofView | undefined> {
-    return this.ensure().proof(key, model);
+  update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
+    return this.call((r) => r.update(model, request, Comlink.proxy(progress), Comlink.proxy(partial)) as Promise<Update>);
   }
-  async combs(picks: readonly Pick[], density: number): Promise<Comb[]> {
-    return this.ensure().combs(picks, density);
-  }
-  async regions(step: string): Promise<RegionView[]> {
-    return this.ensure().regions(step);
-  }
+  proof = (key: string, model: Model): Promise<ProofView | undefined> =>
+    this.call((r) => r.proof(key, model) as Promise<ProofView | undefined>);
+  combs = (picks: readonly Pick[], density: number): Promise<Comb[]> => this.call((r) => r.combs(picks, density) as Promise<Comb[]>);
+  facts = (picks: readonly Pick[]): Promise<MeasuredFact[]> => this.call((r) => r.facts(picks) as Promise<MeasuredFact[]>);
+  regions = (step: string): Promise<RegionView[]> => this.call((r) => r.regions(step) as Promise<RegionView[]>);
+  finer = (list: readonly { key: string; chord: number }[]) =>
+    this.call((r) => r.finer(list) as Promise<{ key: string; stamp: string; display: PieceDisplay }[]>);
   cancel(): void {
     void this.remote?.cancel();
   }
   warm(): void {
-    void this.ensure()
-      .warm()
-      .catch(() => undefined);
+    this.call((r) => r.warm()).catch(() => undefined);
   }
 }
 

@@ -1,4 +1,5 @@
 import { applyEdit, type Model, type RecipeEdit } from '@ample-skin/core/recipe';
+import type { UnsentStore } from './unsent.ts';
 
 export type EditKind = 'do' | 'undo' | 'redo';
 export interface PendingEdit {
@@ -12,24 +13,29 @@ export interface ServerEdit {
   readonly change: RecipeEdit;
   readonly inverse: RecipeEdit;
 }
-export type SaveState = 'saved' | 'saving' | 'offline';
+export type SaveState = 'saved' | 'saving' | 'offline' | 'stopped';
 
 export interface QueueEvents {
   onState(state: SaveState): void;
   /** Others were faster: the model was rebuilt from theirs plus what still fits of ours. */
   onRebase(model: Model, dropped: readonly string[]): void;
+  /** Nothing can be saved any more: the model is gone, or the server refuses for good and says why. */
+  onStopped(reason: 'gone' | string): void;
 }
+/** Answers after which trying again cannot help. */
+const PERMANENT = new Set([401, 403, 405, 413, 415, 422]);
 
 /**
  * Sends edits one by one as they happen. An edit is retried with the same sequence until the server answers, so a lost answer or a
  * restarted server costs nothing; an edit that another window has overtaken is put on top of theirs. Unsent edits are kept in the
- * browser's storage until the server has them.
+ * browser until the server has them. Waiting times between tries grow to half a minute; a permanent answer ends the tries.
  */
 export class SaveQueue {
   private pending: PendingEdit[] = [];
   private sequence = 0;
   private sending = false;
-  private readonly storageKey: string;
+  private stopped = false;
+  private wake: (() => void) | undefined;
 
   constructor(
     private readonly modelId: string,
@@ -37,20 +43,9 @@ export class SaveQueue {
     private confirmed: Model,
     private revision: number,
     private readonly events: QueueEvents,
-  ) {
-    this.storageKey = `ample-unsent-${modelId}`;
-  }
+    private readonly store: UnsentStore,
+  ) {}
 
-  /** Edits left over from a page that was closed before the server had them. */
-  takeLeftovers(): { clientId: string; edits: PendingEdit[] } | undefined {
-    try {
-      const raw = localStorage.getItem(this.storageKey);
-      localStorage.removeItem(this.storageKey);
-      return raw ? JSON.parse(raw) : undefined;
-    } catch {
-      return undefined;
-    }
-  }
   get unsent(): number {
     return this.pending.length;
   }
@@ -59,45 +54,68 @@ export class SaveQueue {
     this.remember();
     void this.send();
   }
+  /** Tries at once instead of at the end of the present wait. */
+  retry(): void {
+    this.wake?.();
+  }
   private remember(): void {
-    try {
-      if (this.pending.length) localStorage.setItem(this.storageKey, JSON.stringify({ clientId: this.clientId, edits: this.pending }));
-      else localStorage.removeItem(this.storageKey);
-    } catch {
-      // storage full or switched off: the queue in memory still holds them
-    }
+    // storage full or switched off: the queue in memory still holds them
+    const kept = this.pending.length
+      ? this.store.put(this.modelId, { clientId: this.clientId, edits: [...this.pending] })
+      : this.store.drop(this.modelId, this.clientId);
+    kept.catch(() => undefined);
+  }
+  private stop(reason: string): void {
+    this.stopped = true;
+    this.sending = false;
+    this.events.onState('stopped');
+    this.events.onStopped(reason);
   }
 
   private async send(): Promise<void> {
-    if (this.sending) return;
+    if (this.sending || this.stopped) return;
     this.sending = true;
     let wait = 250;
     while (this.pending.length) {
       this.events.onState('saving');
       const e = this.pending[0];
+      let answer: { status?: string; revision?: number; edits?: ServerEdit[]; message?: string } = {};
+      let status = 0;
       try {
         const r = await fetch(`/api/models/${this.modelId}/edits`, {
           method: 'POST',
           headers: { 'content-type': 'application/json' },
           body: JSON.stringify({ clientId: this.clientId, sequence: e.sequence, base: this.revision, kind: e.kind, change: e.change }),
         });
-        const answer = await r.json();
-        if (r.ok) {
-          const applied = applyEdit(this.confirmed, e.change);
-          if (applied.ok) this.confirmed = applied.model;
-          this.revision = answer.revision;
-          this.pending.shift();
-          this.remember();
-          wait = 250;
-        } else if (r.status === 409 && answer.status === 'behind') this.rebase(answer.edits as ServerEdit[]);
-        else if (r.status === 409 || r.status === 400) {
-          this.pending.shift();
-          this.rebase([], [answer.message ?? 'refused']);
-        } else throw new Error(answer.message);
+        status = r.status;
+        answer = await r.json();
       } catch {
+        if (status < 400 || status >= 500) status = 0;
+      }
+      if (status === 200) {
+        const applied = applyEdit(this.confirmed, e.change);
+        if (applied.ok) this.confirmed = applied.model;
+        this.revision = answer.revision as number;
+        this.pending.shift();
+        this.remember();
+        wait = 250;
+      } else if (status === 409 && answer.status === 'behind') this.rebase(answer.edits ?? []);
+      else if (status === 409 || status === 400) {
+        this.pending.shift();
+        this.rebase([], [answer.message ?? 'refused']);
+      } else if (status === 404) return this.stop('gone');
+      else if (PERMANENT.has(status)) return this.stop(answer.message ?? `the server answers ${status}`);
+      else {
         this.events.onState('offline');
-        await new Promise((done) => setTimeout(done, wait));
-        wait = Math.min(5000, wait * 2);
+        await new Promise<void>((done) => {
+          const timer = setTimeout(done, wait * (0.8 + 0.4 * Math.random()));
+          this.wake = () => {
+            clearTimeout(timer);
+            done();
+          };
+        });
+        this.wake = undefined;
+        wait = Math.min(30_000, wait * 2);
       }
     }
     this.sending = false;
@@ -106,9 +124,10 @@ export class SaveQueue {
 
   /** Looks for edits of other windows (on focus, and now and then). */
   async poll(): Promise<void> {
-    if (this.sending || this.pending.length) return;
+    if (this.sending || this.pending.length || this.stopped) return;
     try {
       const r = await fetch(`/api/models/${this.modelId}/edits?since=${this.revision}`);
+      if (r.status === 404) return this.stop('gone');
       if (!r.ok) return;
       const edits = (await r.json()) as ServerEdit[];
       if (edits.length && !this.pending.length && edits[0].revision === this.revision + 1) this.rebase(edits);

@@ -1,49 +1,46 @@
-import type { Comb } from '@ample-skin/core/proof';
+import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, Pick, RecipeEdit, Stage, Step } from '@ample-skin/core/recipe';
-import type { PieceView, ProofView, StepView } from '@ample-skin/engine';
+import type { PieceView, Progress, ProofView, StepView } from '@ample-skin/engine';
 import { create } from 'zustand';
-import type { Progress } from './engine-client.ts';
 import type { SaveState } from './save-queue.ts';
 
-export type Look = 'clay' | 'sides' | 'stripes';
-export type Panes = 1 | 2 | 4;
-export type SnapKind = 'grid' | 'end' | 'middle' | 'centre' | 'point' | 'crossing' | 'curve' | 'skin' | 'division';
-export type DeskTab = 'seams' | 'rims' | 'defects' | 'comb' | 'timing';
+export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing';
 export interface Notice {
   readonly id: number;
   readonly kind: 'info' | 'warning' | 'error';
   readonly text: string;
+  readonly action?: { readonly label: string; readonly run: () => void };
 }
-export interface ViewSettings {
-  readonly look: Look;
-  readonly stripes: { readonly count: number; readonly direction: 'up' | 'side' | 'depth'; readonly fixed: 'view' | 'world' };
-  readonly panes: Panes;
-  readonly dark: boolean;
-  readonly grid: boolean;
-  readonly snaps: Readonly<Record<SnapKind, boolean>>;
-  /** Equal parts of a curve that the snap of that name offers. */
-  readonly divisions: number;
-  readonly gridStep: number;
-  readonly comb: { readonly scale: number; readonly density: number };
-  /** Views count heading and tilt from the active plane. */
-  readonly aligned: boolean;
+/** An undo entry: the edit that takes a change back. */
+export type UndoEntry = RecipeEdit;
+export type SketchTool = 'line' | 'circle' | 'arc' | 'ellipse' | 'spline' | 'point';
+export interface Lit {
+  readonly piece: string;
+  readonly edges?: readonly number[];
+  readonly faces?: readonly number[];
+  readonly at?: readonly [number, number, number];
 }
 
-interface StudioState {
+/** The document (model, draft, undo), what the engine said of it, and what the person is about. */
+export interface StudioState {
   readonly id: string;
   /** The server holds a picture of the last state, shown until the engine has something. */
   readonly hasPicture: boolean;
   readonly model: Model;
   /** A step that is being made and not kept yet, with its place. */
   readonly draft?: { readonly step: Step; readonly before?: string };
-  readonly undo: readonly RecipeEdit[];
-  readonly redo: readonly RecipeEdit[];
+  readonly undo: readonly UndoEntry[];
+  readonly redo: readonly UndoEntry[];
   readonly save: SaveState;
+  /** Why nothing can be saved any more: the model was deleted elsewhere, or the server refuses for good. */
+  readonly unsavable?: 'gone' | string;
   readonly steps: ReadonlyMap<string, StepView>;
   readonly pieces: ReadonlyMap<string, PieceView>;
   readonly dials: ReadonlyMap<string, { value?: number; message?: string }>;
   readonly proofs: ReadonlyMap<string, ProofView>;
-  readonly progress: Progress;
+  readonly progress?: Progress;
+  /** A file on its way to the server: its name, and the share that is there. */
+  readonly upload?: { readonly name: string; readonly share: number; readonly cancel: () => void };
   readonly computed: boolean;
   /** Something asked for is not computed yet. */
   readonly computing: boolean;
@@ -56,55 +53,47 @@ interface StudioState {
   readonly hover?: Pick;
   readonly plane?: Pick;
   readonly lastPlane?: Pick;
-  readonly view: ViewSettings;
   readonly right: 'sheet' | 'pieces' | 'dials';
   readonly desk: { readonly tab: DeskTab; readonly size: 'shut' | 'low' | 'half' };
-  readonly find: boolean;
-  readonly keys: boolean;
+  readonly dialog?: 'find' | 'keys' | 'version' | 'rename' | 'settings' | 'history';
+  readonly tour?: boolean;
   readonly lastTool?: string;
   /** What is being drawn in an open sketch: tool, points so far, chosen parts, parts lit by the list. */
   readonly sketching?: {
-    readonly tool?: 'line' | 'circle' | 'arc' | 'ellipse' | 'spline' | 'point';
+    readonly tool?: SketchTool;
     readonly pending: readonly string[];
     readonly chosen: readonly string[];
     readonly lit?: readonly string[];
   };
-  readonly zoomTo?: { readonly points: readonly (readonly [number, number, number])[]; readonly n: number };
-  readonly lit?: { readonly piece: string; readonly edges: readonly number[] };
+  readonly lit?: Lit;
   readonly notices: readonly Notice[];
   /** Combs drawn in the view while their tab is open, and the place that the pointer shows on the chart. */
   readonly combs: readonly Comb[];
   readonly combAt?: readonly [number, number, number];
+  /** Everyday facts of what is selected. */
+  readonly facts: readonly MeasuredFact[];
+  /** Steps about to be removed that others use: it is asked first. */
+  readonly removing?: { readonly steps: readonly string[]; readonly waiting: readonly string[] };
+  /** Steps that were copied. */
+  readonly clipboard: readonly Step[];
 }
 
-export const DEFAULT_VIEW: ViewSettings = {
-  look: 'sides',
-  stripes: { count: 18, direction: 'up', fixed: 'view' },
-  panes: 1,
-  dark: false,
-  grid: true,
-  snaps: { grid: true, end: true, middle: true, centre: true, point: true, crossing: true, curve: false, skin: false, division: false },
-  divisions: 4,
-  gridStep: 5,
-  comb: { scale: 1, density: 16 },
-  aligned: false,
+const EMPTY: Model = {
+  format: 'ample-skin-recipe',
+  version: 1,
+  name: '',
+  unit: 'mm',
+  tolerance: 0.001,
+  dials: [],
+  steps: [],
+  pieces: {},
+  groups: [],
+  targets: {},
 };
-
 export const useStudio = create<StudioState>(() => ({
   id: '',
   hasPicture: false,
-  model: {
-    format: 'ample-skin-recipe',
-    version: 1,
-    name: '',
-    unit: 'mm',
-    tolerance: 0.001,
-    dials: [],
-    steps: [],
-    pieces: {},
-    groups: [],
-    targets: {},
-  },
+  model: EMPTY,
   undo: [],
   redo: [],
   save: 'saved',
@@ -112,37 +101,37 @@ export const useStudio = create<StudioState>(() => ({
   pieces: new Map(),
   dials: new Map(),
   proofs: new Map(),
-  progress: undefined,
   computed: false,
   computing: false,
   computeMs: 0,
   paused: false,
   stage: 'curves',
   selection: [],
-  view: DEFAULT_VIEW,
   right: 'sheet',
-  desk: { tab: 'seams', size: 'low' },
-  find: false,
-  keys: false,
+  desk: { tab: 'seams', size: 'shut' },
   notices: [],
   combs: [],
+  facts: [],
+  clipboard: [],
 }));
 export const getStudio = useStudio.getState;
 export const setStudio = useStudio.setState;
-const get = getStudio;
-const set = setStudio;
 
 let noticeId = 0;
-
-export function notify(kind: Notice['kind'], text: string): void {
-  set((s) => ({ notices: [...s.notices.slice(-3), { id: ++noticeId, kind, text }] }));
+export function notify(kind: Notice['kind'], text: string, action?: Notice['action']): void {
+  setStudio((s) => ({ notices: [...s.notices.slice(-5), { id: ++noticeId, kind, text, action }] }));
 }
-export const dismiss = (id: number) => set((s) => ({ notices: s.notices.filter((n) => n.id !== id) }));
 
+let made: { model: Model; draft: StudioState['draft']; effective: Model } | undefined;
 /** The model as the engine sees it: with the step that is being made. */
-export function effectiveModel(s = get()): Model {
+export function effectiveModel(s: Pick2 = getStudio()): Model {
   if (!s.draft) return s.model;
+  if (made?.model === s.model && made.draft === s.draft) return made.effective;
   const { step, before } = s.draft;
   const i = before ? s.model.steps.findIndex((x) => x.id === before) : -1;
-  return { ...s.model, steps: i < 0 ? [...s.model.steps, step] : [...s.model.steps.slice(0, i), step, ...s.model.steps.slice(i)] };
+  const steps = i < 0 ? [...s.model.steps, step] : [...s.model.steps.slice(0, i), step, ...s.model.steps.slice(i)];
+  made = { model: s.model, draft: s.draft, effective: { ...s.model, steps } };
+  return made.effective;
 }
+type Pick2 = { readonly model: Model; readonly draft?: StudioState['draft'] };
+export const stepOf = (id: string | undefined): Step | undefined => (id ? effectiveModel().steps.find((s) => s.id === id) : undefined);

@@ -1,8 +1,8 @@
 import { formatNumber } from '@ample-skin/core/math';
-import { Slider } from 'antd';
+import { Button, Empty, Select, Slider } from 'antd';
 import { useEffect, useState } from 'react';
 import { CartesianGrid, Line, LineChart, ReferenceLine, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import { combPicks, engine, setStudio, setView, useStudio, zoomTo } from '../state/store.ts';
+import { combPicks, engine, setSettings, setStudio, useSettings, useStudio, zoomTo } from '../state/store.ts';
 import { pickName } from './names.ts';
 
 /** Curvature along the chosen curves: the chart, what is measured, and the comb in the view. Hovering the chart shows the place. */
@@ -11,7 +11,7 @@ export default function CombPanel() {
   const open = useStudio((s) => s.open);
   const pieces = useStudio((s) => s.pieces);
   const combs = useStudio((s) => s.combs);
-  const view = useStudio((s) => s.view);
+  const settings = useSettings((s) => s.comb);
   const [which, setWhich] = useState(0);
   const picks = combPicks();
   const key = JSON.stringify(picks) + picks.map((p) => pieces.get(`${p.step}/${p.output}`)?.stamp).join();
@@ -22,7 +22,7 @@ export default function CombPanel() {
       return;
     }
     engine
-      .combs(picks, view.comb.density)
+      .combs(picks, settings.density)
       .then((list) => {
         if (!stale) setStudio({ combs: list });
       })
@@ -30,17 +30,19 @@ export default function CombPanel() {
     return () => {
       stale = true;
     };
-  }, [key, view.comb.density, selection, open]);
+  }, [key, settings.density, selection, open]);
   useEffect(() => () => setStudio({ combs: [], combAt: undefined }), []);
   if (!picks.length)
     return (
-      <div className="deskempty">
-        Choose a curve, an edge or a section in the view or in the list of pieces: its comb is drawn, and its curvature stands here along
-        its length.
-      </div>
+      <Empty
+        className="pad"
+        image={null}
+        description="Choose a curve, an edge or a section in the view or in the list of pieces: its comb is drawn, and its curvature stands here along
+        its length."
+      />
     );
   const comb = combs[Math.min(which, combs.length - 1)];
-  if (!comb) return <div className="deskempty">Measuring…</div>;
+  if (!comb) return <Empty className="pad" image={null} description="Measuring…" />;
   const every = Math.max(1, Math.ceil(comb.samples.length / 900));
   const data = comb.samples
     .filter((_, i) => i % every === 0 || i === comb.samples.length - 1)
@@ -50,13 +52,13 @@ export default function CombPanel() {
     <div className="combpanel">
       <div className="combfacts">
         {combs.length > 1 && (
-          <select aria-label="Which curve" value={which} onChange={(e) => setWhich(Number(e.target.value))}>
-            {combs.map((_, i) => (
-              <option key={i} value={i}>
-                {picks[i] ? pickName(picks[i]) : `Curve ${i + 1}`}
-              </option>
-            ))}
-          </select>
+          <Select
+            size="small"
+            aria-label="Which curve"
+            value={which}
+            onChange={setWhich}
+            options={combs.map((_, i) => ({ value: i, label: picks[i] ? pickName(picks[i]) : `Curve ${i + 1}` }))}
+          />
         )}
         <dl className="factgrid">
           <div>
@@ -66,9 +68,9 @@ export default function CombPanel() {
           <div>
             <dt>smallest radius</dt>
             <dd>
-              <button type="button" className="linkish" onClick={() => zoomTo([comb.smallestAt])}>
+              <Button type="link" size="small" onClick={() => zoomTo([comb.smallestAt])}>
                 {Number.isFinite(comb.smallestRadius) ? `${formatNumber(comb.smallestRadius, 3)} mm` : 'straight'}
-              </button>
+              </Button>
             </dd>
           </div>
           <div>
@@ -81,14 +83,14 @@ export default function CombPanel() {
           </div>
         </dl>
         {worst.slice(0, 4).map((j) => (
-          <button type="button" className="linkish" key={`${j.at}`} onClick={() => zoomTo([j.point])}>
+          <Button type="link" size="small" key={`${j.at}`} onClick={() => zoomTo([j.point])}>
             {j.grade === 'open'
               ? `gap ${formatNumber(j.gap, 4)} mm`
               : j.grade === 'G0'
                 ? `kink ${formatNumber(j.kink, 3)}°`
                 : `step ${formatNumber(j.step, 1)} %`}{' '}
             at {formatNumber(j.at, 1)} mm
-          </button>
+          </Button>
         ))}
         <div className="soft">
           Teeth: size
@@ -96,9 +98,9 @@ export default function CombPanel() {
             min={0.1}
             max={5}
             step={0.1}
-            value={view.comb.scale}
+            value={settings.scale}
             aria-label="Size of the comb"
-            onChange={(scale) => setView({ comb: { ...view.comb, scale } })}
+            onChange={(scale) => setSettings({ comb: { ...settings, scale } })}
           />
         </div>
         <div className="soft">
@@ -107,9 +109,9 @@ export default function CombPanel() {
             min={4}
             max={64}
             step={2}
-            value={view.comb.density}
+            value={settings.density}
             aria-label="Density of the comb"
-            onChange={(density) => setView({ comb: { ...view.comb, density } })}
+            onChange={(density) => setSettings({ comb: { ...settings, density } })}
           />
         </div>
       </div>

@@ -1,54 +1,75 @@
-import { fits, pieceKey } from '@ample-skin/core/recipe';
-import { TOOLS } from '@ample-skin/core/tools';
-import { Dropdown } from 'antd';
-import { hideSelection } from '../state/commands.ts';
-import { openStep, setStudio, startTool, useStudio } from '../state/store.ts';
+import { pieceKey, STAGES } from '@ample-skin/core/recipe';
+import { Button, Dropdown } from 'antd';
+import { likelyTools } from '../state/likely.ts';
+import { bundle } from '../state/pieces.ts';
+import { hideSelection, openStep, removeChosen, setStudio, startTool, useStudio } from '../state/store.ts';
+import { FactsLine } from './facts.tsx';
 import { pickName } from './names.ts';
 
-/** Tools that can take exactly what is selected. */
+/** The tools for exactly this selection, likeliest first, in one line; the rest under More, by stage. The facts of the selection stand below. */
 export function ContextBar() {
   const selection = useStudio((s) => s.selection);
   const pieces = useStudio((s) => s.pieces);
-  const kinds = selection.map((p) => ({ piece: pieces.get(pieceKey(p.step, p.output)), part: p.part?.kind }));
-  const tools = [...TOOLS.values()].filter((t) =>
-    Object.values(t.slots).some(
-      (s) =>
-        s.min > 0 && selection.length <= s.max && kinds.every((k) => k.piece && fits(s.accepts, { kind: k.piece.kind } as never, k.part)),
-    ),
-  );
+  const tools = likelyTools(selection, pieces);
   const only = selection.length === 1 ? selection[0] : undefined;
   const isPlane = only && pieces.get(pieceKey(only.step, only.output))?.kind === 'plane';
-  // one line: as many tools as stand beside each other; the rest in a list
-  const room = isPlane ? 3 : 4;
+  const whole = selection.filter((p) => !p.part).flatMap((p) => pieces.get(pieceKey(p.step, p.output)) ?? []);
+  const several = whole.length > 1 && whole.length === selection.length;
+  const room = isPlane || several ? 3 : 4;
+  const rest = tools.slice(room);
+  const groups = STAGES.flatMap((s) => {
+    const mine = rest.filter((t) => t.stage === s.id);
+    return mine.length
+      ? [{ type: 'group' as const, label: s.label, key: s.id, children: mine.map((t) => ({ key: t.id, label: t.label })) }]
+      : [];
+  });
   return (
-    <div className="contextbar" role="toolbar" aria-label="For this selection">
-      <span className="what">{only ? pickName(only) : `${selection.length} picked`}</span>
-      {isPlane && (
-        <button type="button" onClick={() => setStudio({ plane: only, selection: [] })}>
-          Draw here
-        </button>
-      )}
-      {tools.slice(0, room).map((t) => (
-        <button type="button" key={t.id} onClick={() => startTool(t.id)}>
-          {t.label}
-        </button>
-      ))}
-      {tools.length > room && (
+    <div className="contextwrap">
+      <div className="contextbar" role="toolbar" aria-label="For this selection">
+        <span className="what">{only ? pickName(only) : `${selection.length} picked`}</span>
+        {isPlane && (
+          <Button type="text" size="small" onClick={() => setStudio({ plane: only, selection: [] })}>
+            Draw here
+          </Button>
+        )}
+        {several && (
+          <Button type="text" size="small" onClick={() => bundle(whole)}>
+            Group
+          </Button>
+        )}
+        {tools.slice(0, room).map((t) => (
+          <Button type="text" size="small" key={t.id} onClick={() => startTool(t.id)}>
+            {t.label}
+          </Button>
+        ))}
         <Dropdown
           trigger={['click']}
-          menu={{ items: tools.slice(room).map((t) => ({ key: t.id, label: t.label })), onClick: ({ key }) => startTool(key) }}
+          menu={{
+            className: 'moremenu',
+            items: [
+              ...groups,
+              ...(groups.length ? [{ type: 'divider' as const }] : []),
+              { key: '-edit', label: 'Edit its step', disabled: !only },
+              { key: '-hide', label: 'Hide' },
+              { key: '-remove', label: 'Remove', danger: true },
+            ],
+            onClick: ({ key }) => {
+              if (key === '-edit') openStep(only?.step);
+              else if (key === '-hide') hideSelection(false);
+              else if (key === '-remove') removeChosen();
+              else startTool(key);
+            },
+          }}
         >
-          <button type="button">More ▾</button>
+          <Button type="text" size="small">
+            More ▾
+          </Button>
         </Dropdown>
-      )}
-      {only && (
-        <button type="button" onClick={() => openStep(only.step)}>
-          Edit
-        </button>
-      )}
-      <button type="button" onClick={() => hideSelection(false)}>
-        Hide
-      </button>
+        <Button type="text" size="small" onClick={() => hideSelection(false)}>
+          Hide
+        </Button>
+      </div>
+      <FactsLine />
     </div>
   );
 }

@@ -1,300 +1,345 @@
 import { formatNumber } from '@ample-skin/core/math';
-import type { SeamView } from '@ample-skin/engine';
+import type { ProofView } from '@ample-skin/engine';
+import { Button, Empty, Segmented, Select, Table, type TableColumnsType, Tabs, Tag } from 'antd';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import dynamic from 'next/dynamic';
-import { memo, useMemo } from 'react';
-import { change, type DeskTab, openStep, setStudio, useStudio, zoomTo } from '../state/store.ts';
-import { faceLabel, pickName, stepName } from './names.ts';
+import { useEffect, useRef, useState } from 'react';
+import { type JudgedSeam, type SeamKind, seamText, useStatus } from '../state/status.ts';
+import { change, type DeskTab, openStep, select, setStudio, startTool, toggleDesk, useStudio, zoomTo } from '../state/store.ts';
+import { FactsPanel } from './facts.tsx';
+import { faceLabel, keyName, stepName } from './names.ts';
+import { useMeasure } from './units.ts';
 
 // charts are loaded when they are first looked at
 const CombPanel = dynamic(() => import('./comb.tsx'), { ssr: false });
-
 const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒', G2: 'G2 ≈', G3: 'G3 ≋' };
+const small = (x: number, digits: number) => (x < 10 ** -digits / 2 ? '0' : x.toFixed(digits));
 
-/** The drawer below: seams as a test run, rims, defects, timing; the watertight state is always in view. */
+/** The drawer below: seams as a test run, rims, defects, facts, timing. Closed until it has something to say; the state of the skin is always in view. */
 export function Desk() {
   const desk = useStudio((s) => s.desk);
-  const proofs = useStudio((s) => s.proofs);
-  // skins and solids that stand for themselves, as a text: nothing here hangs on their shape
-  const standing = useStudio((s) =>
-    [...s.pieces.values()]
-      .filter((p) => p.live && (p.kind === 'skin' || p.kind === 'solid'))
-      .map((p) => `${p.key}|${p.kind}|${p.watertight}`)
-      .join('\n'),
-  );
-  const computed = useStudio((s) => s.computed);
-  const busy = useStudio((s) => !!s.progress);
-  const bodies = useMemo(
-    () =>
-      standing
-        .split('\n')
-        .filter(Boolean)
-        .map((t) => {
-          const [key, kind, tight] = t.split('|');
-          return { key, kind, watertight: tight === 'true' };
-        }),
-    [standing],
-  );
-  const list = useMemo(() => [...proofs.values()].filter((p) => bodies.some((b) => b.key === p.piece)), [proofs, bodies]);
-  const seams = useMemo(() => list.flatMap((p) => p.seams), [list]);
-  const rims = list.flatMap((p) => p.rims);
-  const defects = list.flatMap((p) => p.defects);
-  const met = seams.filter((s) => s.met).length;
-  const tight = bodies.length > 0 && bodies.every((p) => p.watertight);
-  const rimLength = rims.reduce((s, r) => s + r.length, 0);
-  const tab = (id: DeskTab, label: string) => (
-    <button
-      type="button"
-      className="tab"
-      role="tab"
-      aria-selected={desk.tab === id}
-      onClick={() => setStudio({ desk: { tab: id, size: desk.size === 'shut' ? 'low' : desk.size } })}
-    >
-      {label}
-    </button>
-  );
+  const status = useStatus();
+  const measure = useMeasure();
+  const body = useRef<HTMLDivElement>(null);
+  const height = useHeight(body, desk.size !== 'shut');
+  const spoken = useRef(false);
+  const something = status.seams.length + status.defects.length > 0;
+  useEffect(() => {
+    if (!something || spoken.current) return;
+    spoken.current = true;
+    setStudio((s) => (s.desk.size === 'shut' ? { desk: { ...s.desk, size: 'low' } } : {}));
+  }, [something]);
+  const panel = () => {
+    switch (desk.tab) {
+      case 'seams':
+        return <Seams seams={status.seams} height={height} />;
+      case 'rims':
+        return <Rims rims={status.rims} height={height} />;
+      case 'defects':
+        return <Defects defects={status.defects} height={height} />;
+      case 'facts':
+        return <FactsPanel />;
+      case 'comb':
+        return <CombPanel />;
+      default:
+        return <Timing height={height} />;
+    }
+  };
   return (
     <section className="desk" aria-label="Seam desk">
-      <div className="deskhead" role="tablist">
-        {tab('seams', `Seams ${seams.length}`)}
-        {tab('rims', `Rims ${rims.length}`)}
-        {tab('defects', `Defects ${defects.length}`)}
-        {tab('comb', 'Comb')}
-        {tab('timing', 'Timing')}
-        <span style={{ marginLeft: 'auto' }} className="mono soft">
-          {seams.length ? `${met} of ${seams.length} on target` : ''}
+      <div className="deskhead">
+        <Tabs
+          size="small"
+          activeKey={desk.tab}
+          onTabClick={(k) => setStudio({ desk: { tab: k as DeskTab, size: desk.size === 'shut' ? 'low' : desk.size } })}
+          items={[
+            { key: 'seams', label: `Seams ${status.seams.length}` },
+            { key: 'rims', label: `Rims ${status.rims.length}` },
+            { key: 'defects', label: `Defects ${status.defects.length}` },
+            { key: 'facts', label: 'Facts' },
+            { key: 'comb', label: 'Comb' },
+            { key: 'timing', label: 'Timing' },
+          ]}
+        />
+        <span className="mono soft" style={{ marginLeft: 'auto' }}>
+          {seamText(status)}
         </span>
-        <span
-          className={`verdict ${!bodies.length || (busy && !tight) ? 'none' : tight ? '' : 'open'}`}
-          data-testid="watertight"
-          role="status"
-        >
-          {!computed || (busy && !tight)
-            ? 'Computing…'
-            : !bodies.length
-              ? 'No skin yet'
-              : tight
-                ? bodies.every((b) => b.kind === 'solid')
-                  ? 'Watertight solid'
-                  : 'Watertight'
-                : `Open: ${rims.length} ${rims.length === 1 ? 'rim' : 'rims'}, ${formatNumber(rimLength, 1)} mm`}
-        </span>
-        <button
-          type="button"
-          className="iconbtn"
+        <Tag className={`verdict ${status.badge.tone}`} data-testid="watertight" role="status">
+          {measure(status.badge.text)}
+        </Tag>
+        <Button
+          type="text"
+          size="small"
           aria-label="Seam desk size"
           title="Key D"
-          onClick={() => setStudio({ desk: { ...desk, size: desk.size === 'shut' ? 'low' : desk.size === 'low' ? 'half' : 'shut' } })}
-        >
-          {desk.size === 'half' ? <ChevronDown size={16} /> : <ChevronUp size={16} />}
-        </button>
+          icon={desk.size === 'half' ? <ChevronDown size={16} /> : <ChevronUp size={16} />}
+          onClick={toggleDesk}
+        />
       </div>
       {desk.size !== 'shut' && (
-        <div className="desktable">
-          {desk.tab === 'seams' ? (
-            <Seams seams={seams} />
-          ) : desk.tab === 'rims' ? (
-            <Rims />
-          ) : desk.tab === 'defects' ? (
-            <Defects />
-          ) : desk.tab === 'comb' ? (
-            <CombPanel />
-          ) : (
-            <Timing />
-          )}
+        <div className="deskbody" ref={body}>
+          {panel()}
         </div>
       )}
     </section>
   );
 }
+/** Height of an element, followed. */
+function useHeight(ref: React.RefObject<HTMLDivElement | null>, on: boolean): number {
+  const [height, setHeight] = useState(160);
+  useEffect(() => {
+    const el = ref.current;
+    if (!el || !on) return;
+    const observer = new ResizeObserver(() => setHeight(el.clientHeight));
+    observer.observe(el);
+    return () => observer.disconnect();
+  }, [ref, on]);
+  return height;
+}
 
-function Spark({ seam }: { seam: SeamView }) {
+function Spark({ seam }: { seam: JudgedSeam }) {
   const values = seam.chart.map((c) => Math.min(c.step, 200));
   const top = Math.max(...values, 1e-6);
   const d = seam.chart.map((c, i) => `${i ? 'L' : 'M'}${(c.at * 150).toFixed(1)} ${(17 - (values[i] / top) * 14).toFixed(1)}`).join(' ');
   return (
     <svg width="152" height="19" role="img" aria-label={`Curvature step along the seam, at most ${formatNumber(seam.step, 2)} percent`}>
-      <path d={d} fill="none" stroke={seam.met ? 'var(--loden)' : 'var(--brass)'} strokeWidth="1.4" />
+      <path d={d} fill="none" stroke={seam.verdict === 'misses' ? 'var(--brass)' : 'var(--loden)'} strokeWidth="1.4" />
     </svg>
   );
 }
-const small = (x: number, digits: number) => (x < 10 ** -digits / 2 ? '0' : x.toFixed(digits));
+const TARGETS = [{ value: '', label: '–' }, ...['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }))];
+const FILTERS: readonly { value: SeamKind | 'all' | 'misses'; label: string }[] = [
+  { value: 'all', label: 'All' },
+  { value: 'smooth', label: 'Smooth' },
+  { value: 'sharp', label: 'Sharp' },
+  { value: 'own', label: 'Own' },
+  { value: 'misses', label: 'Misses' },
+];
 
-const Seams = memo(function Seams({ seams }: { seams: SeamView[] }) {
+function Seams({ seams, height }: { seams: readonly JudgedSeam[]; height: number }) {
   const lit = useStudio((s) => s.lit);
-  if (!seams.length) return <Empty text="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />;
+  const [filter, setFilter] = useState<(typeof FILTERS)[number]['value']>('all');
+  if (!seams.length)
+    return (
+      <Empty className="pad" image={null} description="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />
+    );
+  const list = seams
+    .map((s, i) => ({ ...s, n: i + 1 }))
+    .filter((s) => filter === 'all' || (filter === 'misses' ? s.verdict === 'misses' : s.kind === filter));
+  type Row = (typeof list)[number];
+  const numeric = (
+    title: string,
+    key: 'gap' | 'kink' | 'step' | 'flow',
+    digits: number,
+    dim?: (s: Row) => boolean,
+    hint?: string,
+  ): TableColumnsType<Row>[number] => ({
+    title,
+    key,
+    width: 78,
+    align: 'right',
+    className: 'num',
+    sorter: (a, b) => a[key] - b[key],
+    render: (_, s) => (
+      <span className={dim?.(s) ? 'dim' : ''} title={dim?.(s) ? hint : undefined}>
+        {small(s[key], digits)}
+      </span>
+    ),
+  });
+  const columns: TableColumnsType<Row> = [
+    { title: 'Seam', dataIndex: 'n', width: 58 },
+    {
+      title: 'Between',
+      key: 'between',
+      ellipsis: true,
+      render: (_, s) =>
+        s.kind === 'own' ? `${faceLabel(s.faceNames[0])} with itself` : `${faceLabel(s.faceNames[0])} · ${faceLabel(s.faceNames[1])}`,
+    },
+    {
+      title: 'Target',
+      key: 'target',
+      width: 76,
+      render: (_, s) => (
+        <span onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
+          <Select
+            size="small"
+            variant="borderless"
+            aria-label={`Target of seam ${s.n}`}
+            value={s.target ?? ''}
+            options={TARGETS}
+            onChange={(v) => change('Seam target', { type: 'setTarget', key: s.key, target: (v || null) as 'G0' | null })}
+          />
+        </span>
+      ),
+    },
+    {
+      title: 'Grade',
+      key: 'grade',
+      width: 116,
+      render: (_, s) => (
+        <span className={s.grade === 'open' ? 'fail' : s.verdict === 'misses' ? 'below' : s.verdict === 'meets' ? 'met' : ''}>
+          {SIGN[s.grade]} {s.grade === 'open' || s.verdict === 'free' ? '' : s.verdict}
+        </span>
+      ),
+    },
+    numeric('gap mm', 'gap', 5),
+    numeric('kink °', 'kink', 4),
+    numeric('step %', 'step', 2, (s) => s.kink > 0.5, 'Across a kink the curvature step says little'),
+    numeric('flow %', 'flow', 1, (s) => s.step > 2 || s.kink > 0.5, 'Step of the change of curvature across the seam: G3 within 10 %'),
+    { title: 'Curvature step along the seam', key: 'spark', width: 176, render: (_, s) => <Spark seam={s} /> },
+  ];
   return (
-    <table>
-      <thead>
-        <tr>
-          <th>Seam</th>
-          <th>Between</th>
-          <th>Target</th>
-          <th>Grade</th>
-          <th className="num">gap mm</th>
-          <th className="num">kink °</th>
-          <th className="num">step %</th>
-          <th className="num">flow %</th>
-          <th>Curvature step along the seam</th>
-        </tr>
-      </thead>
-      <tbody>
-        {seams.map((s, i) => (
-          <tr
-            key={s.key}
-            aria-selected={lit?.piece === s.piece && lit.edges.includes(s.edge)}
-            onClick={() => {
-              setStudio({ lit: { piece: s.piece, edges: [s.edge] } });
-              zoomTo(s.grade === 'G3' ? [s.worst.flow] : s.grade === 'G2' || s.grade === 'G1' ? [s.worst.step] : [s.worst.kink]);
-            }}
-          >
-            <td>{i + 1}</td>
-            <td title={`${s.faceNames[0]} · ${s.faceNames[1]}`}>
-              {s.faces[0] === s.faces[1]
-                ? `${faceLabel(s.faceNames[0])} with itself`
-                : `${faceLabel(s.faceNames[0])} · ${faceLabel(s.faceNames[1])}`}
-            </td>
-            <td>
-              <select
-                aria-label={`Target of seam ${i + 1}`}
-                value={s.target ?? ''}
-                onClick={(e) => e.stopPropagation()}
-                onChange={(e) => change('Seam target', { type: 'setTarget', key: s.key, target: (e.target.value || null) as 'G0' | null })}
-              >
-                <option value="">–</option>
-                <option>G0</option>
-                <option>G1</option>
-                <option>G2</option>
-                <option>G3</option>
-              </select>
-            </td>
-            <td className={s.grade === 'open' ? 'fail' : s.met ? 'met' : 'below'}>
-              {SIGN[s.grade]} {s.grade === 'open' ? '' : s.met ? (s.target ? 'met' : '') : 'below'}
-            </td>
-            <td className="num">{small(s.gap, 5)}</td>
-            <td className="num">{small(s.kink, 4)}</td>
-            <td
-              className={`num ${s.kink > 0.5 ? 'dim' : ''}`}
-              title={s.kink > 0.5 ? 'Across a kink the curvature step says little' : undefined}
-            >
-              {small(s.step, 2)}
-            </td>
-            <td
-              className={`num ${s.step > 2 || s.kink > 0.5 ? 'dim' : ''}`}
-              title="Step of the change of curvature across the seam: G3 within 10 %"
-            >
-              {small(s.flow, 1)}
-            </td>
-            <td>
-              <Spark seam={s} />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <>
+      <div className="deskfilter">
+        <Segmented size="small" aria-label="Which seams" options={[...FILTERS]} value={filter} onChange={setFilter} />
+      </div>
+      <Table
+        virtual
+        size="small"
+        rowKey="key"
+        pagination={false}
+        columns={columns}
+        dataSource={list}
+        scroll={{ y: Math.max(60, height - 72), x: 900 }}
+        rowClassName={(s) => (lit?.piece === s.piece && lit.edges?.includes(s.edge) ? 'litrow' : '')}
+        onRow={(s) => ({
+          onClick: () => {
+            const at = s.grade === 'G3' ? s.worst.flow : s.grade === 'G2' || s.grade === 'G1' ? s.worst.step : s.worst.kink;
+            setStudio({ lit: { piece: s.piece, edges: [s.edge], at } });
+            zoomTo([at]);
+          },
+        })}
+      />
+    </>
   );
-});
+}
 
-function Rims() {
-  const proofs = useStudio((s) => s.proofs);
-  const pieces = useStudio((s) => s.pieces);
-  const rims = [...proofs.values()].filter((p) => pieces.get(p.piece)?.live).flatMap((p) => p.rims);
-  if (!rims.length) return <Empty text="No open rims." />;
+function Rims({ rims, height }: { rims: ProofView['rims']; height: number }) {
+  const measure = useMeasure();
+  if (!rims.length) return <Empty className="pad" image={null} description="No open rims." />;
   return (
-    <table>
-      <thead>
-        <tr>
-          <th>Rim</th>
-          <th>Piece</th>
-          <th className="num">length mm</th>
-          <th className="num">edges</th>
-          <th>Closed chain</th>
-          <th>Place</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rims.map((r, i) => (
-          <tr
-            key={`${r.piece}${r.edges.join()}`}
-            onClick={() => {
-              setStudio({ lit: { piece: r.piece, edges: r.edges } });
-              zoomTo([r.at]);
-            }}
-          >
-            <td>{i + 1}</td>
-            <td>{pickName({ step: r.piece.split('/')[0], output: r.piece.split('/')[1] })}</td>
-            <td className="num">{r.length.toFixed(3)}</td>
-            <td className="num">{r.edges.length}</td>
-            <td>{r.closed ? 'yes' : 'no'}</td>
-            <td className="mono">{r.at.map((x) => x.toFixed(2)).join(', ')}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Table
+      virtual
+      size="small"
+      rowKey={(r) => `${r.piece}${r.edges.join()}`}
+      pagination={false}
+      scroll={{ y: Math.max(60, height - 40), x: 600 }}
+      dataSource={[...rims]}
+      columns={[
+        { title: 'Rim', width: 58, render: (_, _r, i) => i + 1 },
+        { title: 'Piece', render: (_, r) => keyName(r.piece) },
+        { title: 'Length', align: 'right', className: 'num', width: 120, render: (_, r) => measure(`${r.length.toFixed(3)} mm`) },
+        { title: 'Edges', align: 'right', className: 'num', width: 80, render: (_, r) => r.edges.length },
+        { title: 'Closed chain', width: 110, render: (_, r) => (r.closed ? 'yes' : 'no') },
+        { title: 'Place', className: 'mono', render: (_, r) => r.at.map((x) => x.toFixed(2)).join(', ') },
+      ]}
+      onRow={(r) => ({
+        onClick: () => {
+          setStudio({ lit: { piece: r.piece, edges: r.edges, at: r.at } });
+          zoomTo([r.at]);
+        },
+      })}
+    />
   );
 }
-function Defects() {
-  const proofs = useStudio((s) => s.proofs);
-  const pieces = useStudio((s) => s.pieces);
-  const list = [...proofs.values()].filter((p) => pieces.get(p.piece)?.live).flatMap((p) => p.defects);
-  if (!list.length) return <Empty text="No defects found." />;
+
+function Defects({ defects, height }: { defects: ProofView['defects']; height: number }) {
+  if (!defects.length) return <Empty className="pad" image={null} description="No defects found." />;
+  const order = { error: 0, warning: 1, note: 2 } as const;
+  const list = defects.map((d, i) => ({ ...d, n: i })).sort((a, b) => order[a.severity] - order[b.severity]);
+  const part = (d: (typeof list)[number]) => {
+    const i = d.piece.indexOf('/');
+    const [step, output] = [d.piece.slice(0, i), d.piece.slice(i + 1)];
+    const whole = { step, output };
+    const faces = d.faces.map((f) => ({
+      step,
+      output,
+      part: { kind: 'face' as const, name: f.name, near: f.near as [number, number, number] },
+    }));
+    return { whole, faces };
+  };
   return (
-    <table>
-      <thead>
-        <tr>
-          <th>Piece</th>
-          <th>What</th>
-          <th>Place</th>
-        </tr>
-      </thead>
-      <tbody>
-        {list.map((d, i) => (
-          <tr key={`${d.code}${i}`} onClick={() => zoomTo([d.place])}>
-            <td>{pickName({ step: d.piece.split('/')[0], output: d.piece.split('/')[1] })}</td>
-            <td>{d.message}</td>
-            <td className="mono">{d.place.map((x) => x.toFixed(2)).join(', ')}</td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Table
+      virtual
+      size="small"
+      rowKey="n"
+      pagination={false}
+      scroll={{ y: Math.max(60, height - 40), x: 700 }}
+      dataSource={list}
+      columns={[
+        {
+          title: '',
+          width: 74,
+          render: (_, d) => (
+            <span className={d.severity === 'error' ? 'fail' : d.severity === 'warning' ? 'below' : 'soft'}>
+              {d.severity === 'error' ? 'fault' : d.severity}
+            </span>
+          ),
+        },
+        { title: 'Piece', width: 150, ellipsis: true, render: (_, d) => keyName(d.piece) },
+        { title: 'What', ellipsis: true, render: (_, d) => d.message },
+        { title: 'Place', className: 'mono', width: 170, render: (_, d) => d.place.map((x) => x.toFixed(2)).join(', ') },
+        {
+          title: 'Mend',
+          width: 240,
+          render: (_, d) => (
+            <span className="actions tight" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
+              {d.mend && (
+                <Button
+                  size="small"
+                  onClick={() => {
+                    const { whole, faces } = part(d);
+                    select([]);
+                    if (d.mend) startTool(d.mend.tool, { [d.mend.slot]: d.mend.takes === 'faces' ? faces : [whole] }, d.mend.params);
+                  }}
+                >
+                  {d.mend.label}
+                </Button>
+              )}
+              {d.faces.length > 0 && (
+                <Button size="small" type="text" onClick={() => select(part(d).faces)}>
+                  Select
+                </Button>
+              )}
+            </span>
+          ),
+        },
+      ]}
+      onRow={(d) => ({
+        onClick: () => {
+          setStudio({ lit: { piece: d.piece, faces: d.faces.map((f) => f.index), edges: d.edges, at: d.place } });
+          zoomTo([d.place], d.normal);
+        },
+      })}
+    />
   );
 }
-function Timing() {
+
+function Timing({ height }: { height: number }) {
   const model = useStudio((s) => s.model);
   const steps = useStudio((s) => s.steps);
   const total = useStudio((s) => s.computeMs);
-  const rows = model.steps.map((s) => ({ s, ms: steps.get(s.id)?.ms ?? 0 })).sort((a, b) => b.ms - a.ms);
+  const rows = model.steps.map((s) => ({ id: s.id, name: stepName(s), ms: steps.get(s.id)?.ms ?? 0 })).sort((a, b) => b.ms - a.ms);
   const top = Math.max(1, rows[0]?.ms ?? 1);
-  if (!rows.length) return <Empty text="Nothing was computed yet." />;
+  if (!rows.length) return <Empty className="pad" image={null} description="Nothing was computed yet." />;
   return (
-    <table>
-      <thead>
-        <tr>
-          <th>Step</th>
-          <th className="num">ms</th>
-          <th>Share; the last recompute took {Math.round(total)} ms</th>
-        </tr>
-      </thead>
-      <tbody>
-        {rows.map(({ s, ms }) => (
-          <tr key={s.id} onClick={() => openStep(s.id)}>
-            <td>{stepName(s)}</td>
-            <td className="num">{ms.toFixed(1)}</td>
-            <td>
-              <span
-                style={{
-                  display: 'inline-block',
-                  height: 7,
-                  borderRadius: 3,
-                  width: `${(ms / top) * 240}px`,
-                  background: 'var(--celadon)',
-                }}
-              />
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <Table
+      virtual
+      size="small"
+      rowKey="id"
+      pagination={false}
+      scroll={{ y: Math.max(60, height - 40), x: 500 }}
+      dataSource={rows}
+      columns={[
+        { title: 'Step', dataIndex: 'name' },
+        { title: 'ms', align: 'right', className: 'num', width: 90, render: (_, r) => r.ms.toFixed(1) },
+        {
+          title: `Share; the last recompute took ${Math.round(total)} ms`,
+          width: 320,
+          render: (_, r) => <i className="sharebar" style={{ width: `${(r.ms / top) * 240}px` }} />,
+        },
+      ]}
+      onRow={(r) => ({ onClick: () => openStep(r.id) })}
+    />
   );
 }
-const Empty = ({ text }: { text: string }) => <div style={{ padding: '14px 16px', color: 'var(--slate)' }}>{text}</div>;

@@ -1,85 +1,103 @@
-import { evaluateFormula, type Vec3 } from '@ample-skin/core/math';
+import { evaluateFormula } from '@ample-skin/core/math';
+import { Button, Input, type InputRef } from 'antd';
 import { useEffect, useRef, useState } from 'react';
-import { keepDraft, notify, setParams, useStudio } from '../state/store.ts';
-import { drawnParam } from './drawing.ts';
-import { useDialNames } from './fields.tsx';
+import { addPoint, drawnParam } from '../interact/drawing.ts';
+import { discardDraft, keepDraft, notify, setParams, useStudio } from '../state/store.ts';
+import { useDialNames } from './number-field.tsx';
+import { unitFactor } from './units.ts';
 
-/** Typed coordinates while drawing: two fields in the plane, Tab between them, Enter sets the point. */
-export function DrawBar({ onPoint }: { onPoint: (p: Vec3) => void }) {
+/** Typed coordinates while drawing: two fields in the plane, Tab between them, Enter sets the point; with nothing typed Enter keeps. They have the keys from the start. */
+export function DrawBar() {
   const open = useStudio((s) => s.open);
+  const unit = useStudio((s) => s.model.unit);
   useStudio((s) => s.draft);
   const names = useDialNames();
   const [x, setX] = useState('');
   const [y, setY] = useState('');
-  const first = useRef<HTMLInputElement>(null);
+  const first = useRef<InputRef>(null);
   useEffect(() => {
     setX('');
     setY('');
+    first.current?.focus({ preventScroll: true });
   }, [open]);
   const d = drawnParam(open);
   if (!d) return null;
   const single = !!d.draws.radius;
   const hasCentre = single && !!d.step.params[d.draws.points];
+  const done = single
+    ? hasCentre && d.step.params[d.draws.radius ?? ''] !== undefined
+    : !!d.draws.maximum && d.points.length >= d.draws.maximum;
+  const number = (text: string) => {
+    const r = evaluateFormula(text || '0', names);
+    const plain = !/[a-z"]/i.test(text.replace(/e[-+]?\d/i, ''));
+    return r.ok && plain ? { ok: true as const, value: r.value * unitFactor(unit) } : r;
+  };
   const set = () => {
-    if (!x.trim() && !y.trim()) {
-      keepDraft();
-      return;
-    }
-    const [a, b] = [evaluateFormula(x || '0', names), evaluateFormula(y || '0', names)];
-    if (hasCentre && d.draws.radius) {
-      if (!a.ok) return notify('error', `Radius: ${a.message}`);
-      setParams(d.step.id, { [d.draws.radius]: /[a-z]/i.test(x) ? x : a.value });
-    } else {
-      if (!a.ok) return notify('error', `x: ${a.message}`);
+    if (!x.trim() && !y.trim()) return keepDraft();
+    const [a, b] = [number(x), number(y)];
+    if (!a.ok) return notify('error', `${hasCentre ? 'Radius' : 'x'}: ${a.message}`);
+    if (hasCentre && d.draws.radius) setParams(d.step.id, { [d.draws.radius]: /[a-z]/i.test(x) ? x : a.value });
+    else {
       if (!b.ok) return notify('error', `y: ${b.message}`);
-      onPoint([a.value, b.value, 0]);
+      addPoint([a.value, b.value, 0]);
     }
     setX('');
     setY('');
-    first.current?.focus();
+    first.current?.focus({ preventScroll: true });
   };
-  const onKey = (e: React.KeyboardEvent) => {
+  const onKey = (e: React.KeyboardEvent<HTMLInputElement>) => {
     if (e.key === 'Enter') {
       e.preventDefault();
       e.stopPropagation();
       set();
+    } else if (e.key === 'Escape') {
+      e.stopPropagation();
+      if (x || y) {
+        setX('');
+        setY('');
+      } else discardDraft();
     }
   };
   const count = d.points.length;
+  const says = done
+    ? 'Drawn: Enter keeps it'
+    : single
+      ? hasCentre
+        ? 'Click for the size, or type it'
+        : 'Click the centre, or type it'
+      : count === 0
+        ? 'Click points, or type them'
+        : `${count} ${count === 1 ? 'point' : 'points'}${d.draws.closed && count > 2 ? ', click the first to close' : ''}`;
   return (
     <div className="drawbar">
-      <span>
-        {single
-          ? hasCentre
-            ? 'Click for the size, or type it'
-            : 'Click the centre'
-          : count === 0
-            ? 'Click points'
-            : `${count} ${count === 1 ? 'point' : 'points'}${d.draws.closed && count > 2 ? ', click the first to close' : ''}`}
-      </span>
-      <input
+      <span>{says}</span>
+      <Input
         ref={first}
-        aria-label={hasCentre ? 'Radius' : 'x of the next point'}
+        size="small"
+        aria-label={hasCentre ? 'Radius of the drawn circle' : 'x of the next point'}
         placeholder={hasCentre ? 'radius' : 'x'}
         value={x}
         onChange={(e) => setX(e.target.value)}
         onKeyDown={onKey}
       />
       {!hasCentre && (
-        <input aria-label="y of the next point" placeholder="y" value={y} onChange={(e) => setY(e.target.value)} onKeyDown={onKey} />
+        <Input
+          size="small"
+          aria-label="y of the next point"
+          placeholder="y"
+          value={y}
+          onChange={(e) => setY(e.target.value)}
+          onKeyDown={onKey}
+        />
       )}
       {d.draws.closed && count > 2 && (
-        <button
-          type="button"
-          className="btn"
-          onClick={() => setParams(d.step.id, { [d.draws.closed as string]: !d.step.params[d.draws.closed as string] })}
-        >
+        <Button size="small" onClick={() => setParams(d.step.id, { [d.draws.closed as string]: !d.step.params[d.draws.closed as string] })}>
           {d.step.params[d.draws.closed] ? 'Open it' : 'Close it'}
-        </button>
+        </Button>
       )}
-      <button type="button" className="btn primary" onClick={keepDraft} disabled={count < d.draws.minimum}>
+      <Button size="small" type="primary" onClick={keepDraft} disabled={count < d.draws.minimum}>
         Keep ↵
-      </button>
+      </Button>
     </div>
   );
 }

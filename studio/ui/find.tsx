@@ -1,131 +1,153 @@
-import { STAGES } from '@ample-skin/core/recipe';
+import { metaOf } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
+import { Empty, Input, Modal } from 'antd';
+import Fuse from 'fuse.js';
 import { useMemo, useState } from 'react';
-import { openStep, setStudio, setView, startTool, useStudio } from '../state/store.ts';
-import { KEYS } from './keys.ts';
+import type { z } from 'zod';
+import { COMMANDS, keyOf, keyText, openStep, select, setStudio, startTool, useSettings, useStudio } from '../state/store.ts';
 import { pickName, stepName } from './names.ts';
 
 interface Entry {
   readonly label: string;
   readonly kind: string;
   readonly note: string;
+  /** Other words: synonyms, and what stands in its fields. */
+  readonly words: string;
   readonly act: () => void;
 }
 
-/** Every tool, step, piece, dial and setting, by typing. */
+/** Every tool, step, piece, dial and setting, by typing; small slips are forgiven. */
 export function FindPanel() {
   const [text, setText] = useState('');
   const [at, setAt] = useState(0);
   const model = useStudio((s) => s.model);
   const pieces = useStudio((s) => s.pieces);
+  const own = useSettings((s) => s.keys);
   const entries = useMemo<Entry[]>(
     () => [
-      ...[...TOOLS.values()].map((t) => ({ label: t.label, kind: 'tool', note: t.hint, act: () => startTool(t.id) })),
-      ...model.steps.map((s, i) => ({ label: stepName(s), kind: 'step', note: `step ${i + 1}`, act: () => openStep(s.id) })),
+      ...[...TOOLS.values()].map((t) => {
+        const fields = Object.values(t.params.shape as Record<string, z.ZodType>).map(metaOf);
+        const words = [
+          ...(t.synonyms ?? []),
+          ...Object.values(t.slots).map((s) => s.label),
+          ...fields.flatMap((m) => [m.label, ...(m.options ?? []).map((o) => o.label)]),
+        ];
+        return { label: t.label, kind: 'tool', note: t.hint, words: words.join(' '), act: () => startTool(t.id) };
+      }),
+      ...COMMANDS.map((c) => ({
+        label: c.label,
+        kind: c.group === 'Stages' ? 'stage' : 'command',
+        note: keyOf(c, own) ? `key ${keyText(keyOf(c, own))}` : '',
+        words: c.group,
+        act: c.run,
+      })),
+      ...model.steps.map((s, i) => ({
+        label: stepName(s),
+        kind: 'step',
+        note: `step ${i + 1}`,
+        words: TOOLS.get(s.tool)?.label ?? '',
+        act: () => openStep(s.id),
+      })),
       ...[...pieces.values()]
         .filter((p) => p.live)
         .map((p) => ({
           label: pickName(p),
           kind: 'piece',
           note: p.kind,
-          act: () => setStudio({ selection: [{ step: p.step, output: p.output }], right: 'pieces' }),
+          words: '',
+          act: () => {
+            select([{ step: p.step, output: p.output }]);
+            setStudio({ right: 'pieces' });
+          },
         })),
-      ...model.dials.map((d) => ({ label: d.name, kind: 'dial', note: d.formula, act: () => setStudio({ right: 'dials' }) })),
-      ...STAGES.map((s, i) => ({ label: s.label, kind: 'stage', note: `key ${i + 1}`, act: () => setStudio({ stage: s.id }) })),
-      ...(['clay', 'sides', 'stripes'] as const).map((l) => ({
-        label: `Look: ${l === 'sides' ? 'inside and outside' : l}`,
-        kind: 'view',
-        note: 'key L',
-        act: () => setView({ look: l }),
+      ...model.dials.map((d) => ({
+        label: d.name,
+        kind: 'dial',
+        note: d.formula,
+        words: d.note ?? '',
+        act: () => setStudio({ right: 'dials' }),
       })),
-      { label: 'Four panes', kind: 'view', note: '', act: () => setView({ panes: 4 }) },
-      { label: 'One pane', kind: 'view', note: '', act: () => setView({ panes: 1 }) },
-      { label: 'Keys', kind: 'help', note: 'key ?', act: () => setStudio({ keys: true }) },
     ],
-    [model, pieces],
+    [model, pieces, own],
   );
-  const words = text.toLowerCase().split(/\s+/).filter(Boolean);
-  const found = entries
-    .filter((e) => words.every((w) => `${e.label} ${e.kind} ${e.note}`.toLowerCase().includes(w)))
-    .sort(
-      (a, b) =>
-        Number(!a.label.toLowerCase().startsWith(text.toLowerCase())) - Number(!b.label.toLowerCase().startsWith(text.toLowerCase())),
-    )
-    .slice(0, 40);
+  const fuse = useMemo(
+    () =>
+      new Fuse(entries, {
+        threshold: 0.34,
+        ignoreLocation: true,
+        keys: [
+          { name: 'label', weight: 4 },
+          { name: 'words', weight: 1.5 },
+          { name: 'note', weight: 1 },
+        ],
+      }),
+    [entries],
+  );
+  const found = text.trim()
+    ? fuse
+        .search(text.trim())
+        .map((r) => r.item)
+        .slice(0, 40)
+    : entries.filter((e) => e.kind === 'tool').slice(0, 40);
+  const close = () => setStudio({ dialog: undefined });
   const run = (e?: Entry) => {
-    setStudio({ find: false });
+    close();
     e?.act();
   };
   return (
-    <>
-      <div className="backdrop" onPointerDown={() => setStudio({ find: false })} />
-      <div className="findpanel" role="dialog" aria-label="Find">
-        <input
-          autoFocus
-          placeholder="Tool, step, piece, dial or setting"
-          aria-label="Find"
-          value={text}
-          onChange={(e) => {
-            setText(e.target.value);
-            setAt(0);
-          }}
-          onKeyDown={(e) => {
-            if (e.key === 'ArrowDown') {
-              e.preventDefault();
-              setAt(Math.min(found.length - 1, at + 1));
-            }
-            if (e.key === 'ArrowUp') {
-              e.preventDefault();
-              setAt(Math.max(0, at - 1));
-            }
-            if (e.key === 'Enter') {
-              e.preventDefault();
-              e.stopPropagation();
-              run(found[at]);
-            }
-          }}
-        />
-        <div className="list" role="listbox">
-          {found.map((e, i) => (
-            <div
-              className="entry"
-              role="option"
-              tabIndex={-1}
-              key={`${e.kind}${e.label}${i}`}
-              aria-selected={i === at}
-              onClick={() => run(e)}
-              onMouseEnter={() => setAt(i)}
-            >
-              <b style={{ fontWeight: 600 }}>{e.label}</b>
-              <small>{e.note}</small>
-              <span className="soft mono">{e.kind}</span>
-            </div>
-          ))}
-          {!found.length && <div className="entry soft">Nothing by that name</div>}
-        </div>
+    <Modal
+      open
+      footer={null}
+      closable={false}
+      onCancel={close}
+      width={560}
+      className="findpanel"
+      aria-label="Find"
+      transitionName=""
+      maskTransitionName=""
+    >
+      <Input
+        autoFocus
+        variant="borderless"
+        size="large"
+        placeholder="Tool, step, piece, dial or setting"
+        aria-label="Find"
+        value={text}
+        onChange={(e) => {
+          setText(e.target.value);
+          setAt(0);
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'ArrowDown' || e.key === 'ArrowUp') {
+            e.preventDefault();
+            setAt(Math.min(found.length - 1, Math.max(0, at + (e.key === 'ArrowDown' ? 1 : -1))));
+          }
+          if (e.key === 'Enter') {
+            e.preventDefault();
+            e.stopPropagation();
+            run(found[at]);
+          }
+        }}
+      />
+      <div className="findlist" role="listbox" aria-label="Found">
+        {found.map((e, i) => (
+          <div
+            className="entry"
+            role="option"
+            tabIndex={-1}
+            key={`${e.kind}${e.label}${i}`}
+            aria-selected={i === at}
+            ref={i === at ? (el) => el?.scrollIntoView({ block: 'nearest' }) : undefined}
+            onClick={() => run(e)}
+            onMouseEnter={() => setAt(i)}
+          >
+            <b>{e.label}</b>
+            <small>{e.note}</small>
+            <span className="soft mono">{e.kind}</span>
+          </div>
+        ))}
+        {!found.length && <Empty image={null} description="Nothing by that name" />}
       </div>
-    </>
-  );
-}
-
-export function KeysPanel() {
-  return (
-    <>
-      <div className="backdrop" onPointerDown={() => setStudio({ keys: false })} />
-      <div className="findpanel" role="dialog" aria-label="Keys" style={{ padding: '14px 18px' }}>
-        <div style={{ fontWeight: 650, marginBottom: 10 }}>Keys</div>
-        <div className="keys">
-          {KEYS.map((k) => [
-            <kbd key={`${k.keys}k`} style={{ margin: 0 }}>
-              {k.keys}
-            </kbd>,
-            <span key={`${k.keys}d`}>{k.does}</span>,
-          ])}
-        </div>
-        <p className="soft" style={{ margin: '12px 0 0' }}>
-          Drag orbits, right or middle drag pans, the wheel zooms to the cursor. Click selects, Ctrl adds, Shift-drag draws a box.
-        </p>
-      </div>
-    </>
+    </Modal>
   );
 }

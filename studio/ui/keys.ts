@@ -1,98 +1,99 @@
-import { STAGES } from '@ample-skin/core/recipe';
 import { useEffect } from 'react';
-import { hideSelection, nextView, togglePlane } from '../state/commands.ts';
-import { change, discardDraft, getStudio, keepDraft, redo, removeStep, setStudio, setView, startTool, undo } from '../state/store.ts';
-import { backSketch, openSketch } from './sketching.ts';
+import { useHotkeys } from 'react-hotkeys-hook';
+import { isDrawing } from '../interact/drawing.ts';
+import { backSketch, openSketch } from '../interact/sketching.ts';
+import { COMMANDS, discardDraft, getStudio, keepDraft, keyOf, select, setStudio } from '../state/store.ts';
+import { keysOfEvent } from './keys-panel.tsx';
 
-export const KEYS: readonly { readonly keys: string; readonly does: string }[] = [
-  { keys: '1 – 8', does: 'Stages' },
-  { keys: '/', does: 'Find a tool, step, piece or dial' },
-  { keys: 'Enter', does: 'Keep the open step' },
-  { keys: 'Esc', does: 'Back: discard, close, deselect' },
-  { keys: 'Space', does: 'Repeat the last tool' },
-  { keys: 'P', does: 'Active plane and world' },
-  { keys: 'V', does: 'Next view' },
-  { keys: 'F', does: 'Fit everything' },
-  { keys: 'L', does: 'Next look' },
-  { keys: 'D', does: 'Seam desk' },
-  { keys: 'H', does: 'Hide what is selected' },
-  { keys: 'Shift H', does: 'Show only what is selected; again: all' },
-  { keys: 'Tab', does: 'What lies under the cursor' },
-  { keys: 'Delete', does: 'Remove the open or selected step' },
-  { keys: 'Ctrl Z', does: 'Undo' },
-  { keys: 'Ctrl Shift Z', does: 'Redo' },
-  { keys: 'Ctrl S', does: 'Named version' },
-  { keys: '?', does: 'This list' },
-];
+const DIALOG = '.ant-modal-wrap:not([style*="display: none"]), .ant-tour';
+const TEXT = 'input:not([type=radio]):not([type=checkbox]), textarea, [contenteditable=true]';
+const typingIn = (t: HTMLElement) => t.matches(TEXT) && !t.matches('[readonly]');
+const dialogOpen = () => !!document.querySelector(DIALOG);
 
-const LOOKS = ['clay', 'sides', 'stripes'] as const;
+/** Escape goes back one step: the tool in hand, the draft, the open step, the selection. */
+function back(): void {
+  const s = getStudio();
+  if (s.dialog) setStudio({ dialog: undefined });
+  else if (openSketch() && backSketch()) return;
+  else if (s.draft && openSketch()?.sketch.curves.length)
+    keepDraft(); // a drawn sketch is never thrown away by a key
+  else if (s.draft) discardDraft();
+  else if (s.open) setStudio({ open: undefined, slot: undefined });
+  else {
+    setStudio({ lit: undefined });
+    select([]);
+  }
+}
 
-/** Keys of the modelling screen; typing in a field is left alone. */
+/** Keys of the modelling screen, from the one table of commands. What is typed in a field stays in the field. */
 export function useKeys(): void {
-  useEffect(() => {
-    const onKey = (e: KeyboardEvent) => {
-      const s = getStudio();
+  useHotkeys(
+    '*',
+    (e) => {
       const target = e.target as HTMLElement;
-      const typing = /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable;
-      const ctrl = e.ctrlKey || e.metaKey;
-      if (ctrl && e.key.toLowerCase() === 'z' && !typing) {
-        e.preventDefault();
-        if (e.shiftKey) redo();
-        else undo();
-        return;
-      }
-      if (ctrl && e.key.toLowerCase() === 's') {
-        e.preventDefault();
-        window.dispatchEvent(new Event('ample-version'));
-        return;
-      }
+      if (e.defaultPrevented) return;
       if (e.key === 'Escape') {
-        if (s.find || s.keys) setStudio({ find: false, keys: false });
-        else if (typing) target.blur();
-        else if (openSketch() && backSketch()) return;
-        else if (s.draft && openSketch()?.sketch.curves.length)
-          keepDraft(); // a drawn sketch is never thrown away by a key
-        else if (s.draft) discardDraft();
-        else if (s.open) setStudio({ open: undefined, slot: undefined });
-        else setStudio({ selection: [], lit: undefined });
+        if (
+          dialogOpen() ||
+          document.querySelector('.ant-dropdown:not(.ant-dropdown-hidden), .ant-select-dropdown:not(.ant-select-dropdown-hidden)')
+        )
+          return;
+        if (typingIn(target)) target.blur();
+        else back();
         return;
       }
-      if (typing || ctrl || e.altKey || document.querySelector('.ant-modal-wrap:not([style*="display: none"])')) return;
-      const stage = STAGES[Number(e.key) - 1];
-      if (stage) setStudio({ stage: stage.id });
-      else if (e.key === '/') {
-        e.preventDefault();
-        setStudio({ find: true });
-      } else if (e.key === '?') setStudio({ keys: true });
-      else if (e.key === 'Enter' && target.tagName !== 'BUTTON') keepDraft();
-      else if (e.key === ' ' && target.tagName !== 'BUTTON') {
-        e.preventDefault();
-        if (s.lastTool) startTool(s.lastTool);
-      } else if (e.key === 'p' || e.key === 'P') togglePlane();
-      else if (e.key === 'v' || e.key === 'V') nextView();
-      else if (e.key === 'f' || e.key === 'F') window.dispatchEvent(new Event('ample-fit'));
-      else if (e.key === 'l' || e.key === 'L') setView({ look: LOOKS[(LOOKS.indexOf(s.view.look) + 1) % LOOKS.length] });
-      else if (e.key === 'd' || e.key === 'D')
-        setStudio({ desk: { ...s.desk, size: s.desk.size === 'shut' ? 'low' : s.desk.size === 'low' ? 'half' : 'shut' } });
-      else if (e.key === 'H') hideSelection(true);
-      else if (e.key === 'h') hideSelection(false);
-      else if (e.key === 'Delete' || e.key === 'Backspace') {
-        if (s.open) removeStep(s.open);
-        else {
-          const ids = [...new Set(s.selection.filter((p) => !p.part).map((p) => p.step))].filter((id) =>
-            s.model.steps.some((x) => x.id === id),
-          );
-          if (ids.length) {
-            change(
-              ids.length === 1 ? 'Remove step' : `Remove ${ids.length} steps`,
-              ...ids.map((id) => ({ type: 'removeStep' as const, id })),
-            );
-            setStudio({ selection: [] });
-          }
-        }
-      }
+      const keys = keysOfEvent(e);
+      if (!keys || dialogOpen()) return;
+      const command = COMMANDS.find((c) => keyOf(c) === (keys === 'backspace' ? 'delete' : keys));
+      if (!command) return;
+      const typing = typingIn(target);
+      if (typing && !command.always && !(/^mod\+(shift\+)?z$/.test(keys) && !(target as HTMLInputElement).value)) return;
+      // while drawing, digits are coordinates
+      if (command.id.startsWith('stage-') && isDrawing()) return;
+      // a focused button is pressed by its own keys
+      if (/^(enter|space)$/.test(keys) && target.closest('button, a, [role=button], [role=option], [role=menuitem], [role=treeitem]'))
+        return;
+      if (command.id === 'copy' && window.getSelection()?.toString()) return;
+      e.preventDefault();
+      command.run();
+    },
+    { enableOnFormTags: true, useKey: true },
+    [],
+  );
+  useEffect(() => {
+    // Enter keeps the open step also when a switch, a choice, a slider or a closed list has the focus; Space is what toggles those
+    const enter = (e: KeyboardEvent) => {
+      if (e.key !== 'Enter' || e.ctrlKey || e.metaKey || e.altKey || dialogOpen()) return;
+      const s = getStudio();
+      const t = e.target as HTMLElement;
+      if (!s.open || t.closest('.numfield')) return;
+      const choice = t.closest(
+        '[role=switch], [role=radio], [role=radiogroup], [role=checkbox], [role=slider], input[type=radio], input[type=checkbox], [role=tab]',
+      );
+      const list = t.closest('[role=combobox], .ant-select');
+      const opened =
+        list?.getAttribute('aria-expanded') === 'true' ||
+        list?.classList.contains('ant-select-open') ||
+        t.getAttribute('aria-expanded') === 'true';
+      if (!choice && !(list && !opened)) return;
+      e.preventDefault();
+      e.stopPropagation();
+      keepDraft();
     };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
+    // a button that was clicked lets go of the keys: the next key means the work again
+    const released = (e: PointerEvent) => {
+      const pressed = (e.target as HTMLElement | null)?.closest?.('.studio button');
+      if (pressed)
+        setTimeout(() => {
+          const held = document.activeElement as HTMLElement | null;
+          if (held?.tagName === 'BUTTON' && held.closest('.studio') && held.getAttribute('aria-expanded') !== 'true') held.blur();
+        }, 0);
+    };
+    window.addEventListener('keydown', enter, true);
+    window.addEventListener('click', released as never, true);
+    return () => {
+      window.removeEventListener('keydown', enter, true);
+      window.removeEventListener('click', released as never, true);
+    };
   }, []);
 }

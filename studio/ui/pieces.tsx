@@ -1,9 +1,14 @@
-import { type Change, type Model, type Pick, type PieceGroup, type PieceLook, pieceKey } from '@ample-skin/core/recipe';
+import type { PieceGroup } from '@ample-skin/core/recipe';
 import type { PieceView } from '@ample-skin/engine';
-import { ChevronDown, ChevronRight, Eye, EyeOff, FolderPlus, Lock, LockOpen, Trash2 } from 'lucide-react';
-import { useState } from 'react';
-import { change, getStudio, openStep, pickAt, setStudio, standingOf, useStudio } from '../state/store.ts';
+import { Button, ColorPicker, Empty, Select, Tree, type TreeDataNode } from 'antd';
+import { ChevronDown, Eye, EyeOff, FolderPlus, Lock, LockOpen, Trash2 } from 'lucide-react';
+import { useMemo, useState } from 'react';
+import { bundle, lookChange, pickOf, removeGroup, setGroup, setLooks } from '../state/pieces.ts';
+import { change, getStudio, openStep, pickAt, select, setStudio, standingOf, useStudio } from '../state/store.ts';
+import { Field } from './fields.tsx';
 import { pickName } from './names.ts';
+import { TextField } from './text-field.tsx';
+import { useMeasure } from './units.ts';
 
 const KIND: Record<string, string> = {
   curve: 'Curves',
@@ -16,262 +21,220 @@ const KIND: Record<string, string> = {
 };
 const COLOUR: Record<string, string> = { curve: '#1e2a2e', skin: '#b5cdbd', solid: '#b5cdbd', scan: '#b9c2bd' };
 
-const pickOf = (p: PieceView): Pick => ({ step: p.step, output: p.output });
-const ownLook = (key: string): PieceLook => getStudio().model.pieces[key] ?? {};
-/** Change of a piece's look; a look that says nothing is dropped. */
-function lookChange(key: string, more: PieceLook): Change {
-  const look = Object.fromEntries(
-    Object.entries({ ...ownLook(key), ...more }).filter(([, v]) => v !== undefined && v !== false),
-  ) as PieceLook;
-  return { type: 'setPiece', key, look: Object.keys(look).length ? look : null };
-}
-const setLooks = (label: string, pieces: readonly PieceView[], more: PieceLook) =>
-  change(label, ...pieces.map((p) => lookChange(p.key, more)));
-const newGroup = (model: Model): PieceGroup => {
-  const names = new Set(model.groups.map((g) => g.name));
-  let n = model.groups.length + 1;
-  while (names.has(`Group ${n}`)) n++;
-  return { id: `g${Date.now().toString(36)}`, name: `Group ${n}` };
-};
-
-/** Everything that stands for itself: groups with name, colour, visibility and lock; the rest by kind; facts of what is selected. */
+/** Everything that stands for itself: groups with name, colour, visibility and lock; what came in together under its file; the rest by kind. */
 export function Pieces() {
   const pieces = useStudio((s) => s.pieces);
   const model = useStudio((s) => s.model);
   const selection = useStudio((s) => s.selection);
-  const [shut, setShut] = useState<ReadonlySet<string>>(new Set());
-  const [over, setOver] = useState<string>();
-  const live = [...pieces.values()].filter((p) => p.live);
+  const live = useMemo(() => [...pieces.values()].filter((p) => p.live), [pieces]);
   const standing = standingOf();
-  const groupOf = (p: PieceView) => standing(p.key).group?.id;
-  const loose = live.filter((p) => !groupOf(p));
-  const kinds = [...new Set(loose.map((p) => p.kind))];
   const chosen = live.filter((p) => selection.some((x) => !x.part && x.step === p.step && x.output === p.output));
-  const bundle = () => {
-    const g = newGroup(model);
-    change('New group', { type: 'setGroup', id: g.id, group: g }, ...chosen.map((p) => lookChange(p.key, { group: g.id })));
-  };
-  const fold = (id: string) => setShut(new Set(shut.has(id) ? [...shut].filter((x) => x !== id) : [...shut, id]));
-  /** Drops of pieces on a group, or on the rest to let them go. */
-  const target = (id: string) => ({
-    onDragOver: (e: React.DragEvent) => {
-      if (!e.dataTransfer.types.includes('text/ample-piece')) return;
-      e.preventDefault();
-      setOver(id);
-    },
-    onDragLeave: () => setOver(undefined),
-    onDrop: (e: React.DragEvent) => {
-      setOver(undefined);
-      const keys = e.dataTransfer.getData('text/ample-piece').split('\n').filter(Boolean);
-      const list = live.filter((p) => keys.includes(p.key) && groupOf(p) !== (id || undefined));
-      if (list.length) setLooks(id ? 'Put in group' : 'Take out of group', list, { group: id });
-    },
+  const [shut, setShut] = useState<readonly React.Key[]>([]);
+  const groupOf = (p: PieceView) => standing(p.key).group?.id;
+
+  const leaf = (p: PieceView): TreeDataNode => ({ key: p.key, title: <PieceRow piece={p} />, isLeaf: true, selectable: false });
+  const tree: TreeDataNode[] = [
+    ...model.groups.map((g): TreeDataNode => {
+      const members = live.filter((p) => groupOf(p) === g.id);
+      return {
+        key: `group:${g.id}`,
+        title: <GroupRow group={g} members={members} />,
+        children: members.map(leaf),
+        selectable: false,
+        className: 'groupnode',
+      };
+    }),
+    ...Object.entries(KIND).flatMap(([kind, label]): TreeDataNode[] => {
+      const mine = live.filter((p) => p.kind === kind && !groupOf(p));
+      return mine.length
+        ? [
+            {
+              key: `kind:${kind}`,
+              title: <span className="kindname">{label}</span>,
+              children: assembly(mine, kind, leaf),
+              selectable: false,
+              className: 'kindnode',
+            },
+          ]
+        : [];
+    }),
+  ];
+  const keys = tree.flatMap(function all(n): React.Key[] {
+    return [n.key, ...(n.children ?? []).flatMap(all)];
   });
-  if (!live.length && !model.groups.length) return <div style={{ padding: '18px 16px', color: 'var(--slate)' }}>No pieces yet.</div>;
+  const onDrop = (dragged: React.Key, target: React.Key) => {
+    const group = String(target).startsWith('group:') ? String(target).slice(6) : groupOf(live.find((p) => p.key === target) as PieceView);
+    const picked = chosen.some((p) => p.key === dragged) ? chosen : live.filter((p) => p.key === dragged);
+    const list = picked.filter((p) => groupOf(p) !== group);
+    if (list.length) setLooks(group ? 'Put in group' : 'Take out of group', list, { group: group ?? '' });
+  };
+  if (!live.length && !model.groups.length) return <Empty className="pad" image={null} description="No pieces yet." />;
   return (
-    <div>
-      <div style={{ padding: '4px 12px 2px' }}>
-        <button type="button" className="btn" onClick={bundle} title="A named set of pieces: shown, coloured and locked together">
-          <FolderPlus size={14} />{' '}
+    <div className="pieces">
+      <div className="piecetools">
+        <Button
+          size="small"
+          icon={<FolderPlus size={14} />}
+          onClick={() => bundle(chosen)}
+          title="A named set of pieces: shown, coloured and locked together"
+        >
           {chosen.length ? `Group ${chosen.length === 1 ? 'the selected piece' : `${chosen.length} pieces`}` : 'New group'}
-        </button>
+        </Button>
       </div>
-      {model.groups.map((g) => {
-        const members = live.filter((p) => groupOf(p) === g.id);
-        return (
-          <section key={g.id} data-group={g.name} className={over === g.id ? 'dragover' : ''} {...target(g.id)}>
-            <GroupRow group={g} members={members} shut={shut.has(g.id)} onFold={() => fold(g.id)} />
-            {!shut.has(g.id) && members.map((p) => <PieceRow key={p.key} piece={p} inset />)}
-            {!shut.has(g.id) && !members.length && (
-              <div style={{ padding: '2px 38px 6px', color: 'var(--slate)', fontSize: 12 }}>Drag pieces here</div>
-            )}
-          </section>
-        );
-      })}
-      <div className={over === '' ? 'dragover' : ''} {...target('')}>
-        {kinds.map((k) => (
-          <section key={k}>
-            <div style={{ padding: '8px 14px 2px', color: 'var(--slate)', fontWeight: 600, fontSize: 12 }}>{KIND[k]}</div>
-            {loose
-              .filter((p) => p.kind === k)
-              .map((p) => (
-                <PieceRow key={p.key} piece={p} />
-              ))}
-          </section>
-        ))}
-      </div>
+      <Tree
+        blockNode
+        showLine={false}
+        switcherIcon={<ChevronDown size={13} />}
+        treeData={tree}
+        expandedKeys={keys.filter((k) => !shut.includes(k))}
+        onExpand={(_, { node, expanded }) => setShut(expanded ? shut.filter((k) => k !== node.key) : [...shut, node.key])}
+        draggable={{ icon: false, nodeDraggable: (n) => pieces.has(String(n.key)) }}
+        allowDrop={({ dropNode, dropPosition }) => dropPosition === 0 || pieces.has(String(dropNode.key))}
+        onDrop={({ dragNode, node }) => onDrop(dragNode.key, node.key)}
+      />
       {chosen.length > 0 && <Chosen pieces={chosen} />}
     </div>
   );
 }
 
-function GroupRow({
-  group,
-  members,
-  shut,
-  onFold,
-}: {
-  group: PieceGroup;
-  members: readonly PieceView[];
-  shut: boolean;
-  onFold: () => void;
-}) {
-  const set = (label: string, more: Partial<PieceGroup>) => change(label, { type: 'setGroup', id: group.id, group: { ...group, ...more } });
-  const remove = () =>
-    change(
-      'Remove group',
-      ...Object.entries(getStudio().model.pieces).flatMap(([key, l]): Change[] =>
-        l.group === group.id ? [lookChange(key, { group: undefined })] : [],
-      ),
+/** Pieces of one import stand under its name, in the tree of the file (`label` holds the path with " / "). */
+function assembly(list: readonly PieceView[], kind: string, leaf: (p: PieceView) => TreeDataNode): TreeDataNode[] {
+  const bySteps = new Map<string, PieceView[]>();
+  for (const p of list) bySteps.set(p.step, [...(bySteps.get(p.step) ?? []), p]);
+  return [...bySteps].flatMap(([step, mine]): TreeDataNode[] => {
+    if (mine.length < 3) return mine.map(leaf);
+    return [
       {
-        type: 'setGroup',
-        id: group.id,
-        group: null,
+        key: `step:${kind}:${step}`,
+        title: <span className="kindname">{pickName({ step, output: 'main' }).split(' / ')[0]}</span>,
+        children: mine.map(leaf),
+        selectable: false,
       },
-    );
+    ];
+  });
+}
+
+function GroupRow({ group, members }: { group: PieceGroup; members: readonly PieceView[] }) {
   return (
-    <div className="row grouprow">
-      <button
-        type="button"
-        className="iconbtn"
-        style={{ padding: 2 }}
-        aria-label={shut ? `Unfold ${group.name}` : `Fold ${group.name}`}
-        aria-expanded={!shut}
-        onClick={onFold}
-      >
-        {shut ? <ChevronRight size={14} /> : <ChevronDown size={14} />}
-      </button>
-      <button
-        type="button"
-        className="iconbtn eye"
-        style={{ padding: 2 }}
-        aria-label={`${group.hidden ? 'Show' : 'Hide'} ${group.name}`}
-        onClick={() => set(group.hidden ? 'Show group' : 'Hide group', { hidden: !group.hidden || undefined })}
-      >
-        {group.hidden ? <EyeOff size={14} /> : <Eye size={14} />}
-      </button>
+    <div className="row grouprow" data-group={group.name}>
+      <Eyed
+        hidden={!!group.hidden}
+        name={group.name}
+        onClick={() => setGroup(group, group.hidden ? 'Show group' : 'Hide group', { hidden: !group.hidden || undefined })}
+      />
       <Colour
         label={`Colour of ${group.name}`}
         value={group.colour ?? '#b5cdbd'}
-        onChange={(colour) => set('Colour of group', { colour })}
+        onChange={(colour) => setGroup(group, 'Colour of group', { colour })}
       />
-      <input
+      <TextField
+        plain
         className="rename"
-        aria-label="Name of the group"
-        key={group.name}
-        defaultValue={group.name}
-        maxLength={120}
-        onBlur={(e) => {
-          const name = e.target.value.trim();
-          if (name && name !== group.name) set('Rename group', { name });
-          else e.target.value = group.name;
-        }}
-        onKeyDown={(e) => {
-          if (e.key === 'Enter') e.currentTarget.blur();
-        }}
+        label="Name of the group"
+        value={group.name}
+        max={120}
+        onCommit={(name) => setGroup(group, 'Rename group', { name })}
       />
-      <button type="button" className="linkish ms" title="Select all of it" onClick={() => setStudio({ selection: members.map(pickOf) })}>
+      <Button type="link" size="small" title="Select all of it" onClick={() => select(members.map(pickOf))}>
         {members.length}
-      </button>
-      <button
-        type="button"
-        className="iconbtn"
-        style={{ padding: 2 }}
-        aria-label={`${group.locked ? 'Unlock' : 'Lock'} ${group.name}`}
-        onClick={() => set(group.locked ? 'Unlock group' : 'Lock group', { locked: !group.locked || undefined })}
-      >
-        {group.locked ? <Lock size={13} /> : <LockOpen size={13} />}
-      </button>
-      <button
-        type="button"
-        className="iconbtn"
-        style={{ padding: 2 }}
+      </Button>
+      <Locked
+        locked={!!group.locked}
+        name={group.name}
+        onClick={() => setGroup(group, group.locked ? 'Unlock group' : 'Lock group', { locked: !group.locked || undefined })}
+      />
+      <Button
+        type="text"
+        size="small"
+        className="quiet"
         aria-label={`Remove the group ${group.name}`}
         title="Pieces stay"
-        onClick={remove}
-      >
-        <Trash2 size={13} />
-      </button>
+        icon={<Trash2 size={13} />}
+        onClick={() => removeGroup(group)}
+      />
     </div>
   );
 }
+const Eyed = ({ hidden, name, title, onClick }: { hidden: boolean; name: string; title?: string; onClick: () => void }) => (
+  <Button
+    type="text"
+    size="small"
+    className="quiet"
+    aria-label={`${hidden ? 'Show' : 'Hide'} ${name}`}
+    title={title}
+    icon={hidden ? <EyeOff size={14} /> : <Eye size={14} />}
+    onClick={(e) => {
+      e.stopPropagation();
+      onClick();
+    }}
+  />
+);
+const Locked = ({ locked, name, title, onClick }: { locked: boolean; name: string; title?: string; onClick: () => void }) => (
+  <Button
+    type="text"
+    size="small"
+    className="quiet"
+    aria-label={`${locked ? 'Unlock' : 'Lock'} ${name}`}
+    title={title ?? 'A locked piece is seen but not picked in the view'}
+    icon={locked ? <Lock size={13} /> : <LockOpen size={13} />}
+    onClick={(e) => {
+      e.stopPropagation();
+      onClick();
+    }}
+  />
+);
 
-function PieceRow({ piece: p, inset }: { piece: PieceView; inset?: boolean }) {
+function PieceRow({ piece: p }: { piece: PieceView }) {
   const selection = useStudio((s) => s.selection);
   const look = useStudio((s) => s.model.pieces[p.key]);
   const standing = standingOf()(p.key);
   const pick = pickOf(p);
-  const chosen = selection.some((x) => !x.part && x.step === p.step && x.output === p.output);
+  const name = pickName(pick);
+  const inside = selection.some((x) => x.step === p.step && x.output === p.output);
+  const state = p.watertight === undefined ? '' : p.kind === 'solid' ? 'solid' : p.watertight ? 'watertight' : 'open';
   return (
     <div
-      className={`row ${chosen ? 'selected' : ''} ${standing.hidden ? 'dim' : ''}`}
-      style={inset ? { paddingLeft: 36 } : undefined}
+      className={`row ${inside ? 'selected' : ''} ${standing.hidden ? 'dim' : ''}`}
+      data-piece={p.key}
       role="button"
       tabIndex={0}
-      draggable
-      onDragStart={(e) => {
-        const all = chosen ? selection.map((x) => pieceKey(x.step, x.output)) : [p.key];
-        e.dataTransfer.setData('text/ample-piece', all.join('\n'));
-      }}
+      aria-pressed={inside}
       onClick={(e) => {
         if (getStudio().slot) pickAt(pick, false);
-        else
-          setStudio({
-            selection:
-              e.ctrlKey || e.metaKey
-                ? chosen
-                  ? selection.filter((x) => x.step !== p.step || x.output !== p.output)
-                  : [...selection, pick]
-                : chosen && selection.length === 1
-                  ? []
-                  : [pick],
-          });
+        else pickAt(pick, e.ctrlKey || e.metaKey);
       }}
       onDoubleClick={() => openStep(p.step)}
       onKeyDown={(e) => {
-        if (e.key === 'Enter' && e.target === e.currentTarget) setStudio({ selection: [pick] });
+        if ((e.key !== 'Enter' && e.key !== ' ') || e.target !== e.currentTarget) return;
+        e.preventDefault();
+        e.stopPropagation();
+        pickAt(pick, e.ctrlKey || e.metaKey);
       }}
       onMouseEnter={() => setStudio({ hover: pick })}
       onMouseLeave={() => setStudio({ hover: undefined })}
     >
-      <button
-        type="button"
-        className="iconbtn eye"
-        style={{ padding: 2 }}
-        aria-label={look?.hidden ? 'Show' : 'Hide'}
+      <Eyed
+        hidden={standing.hidden}
+        name={name}
         title={standing.group?.hidden ? `Its group ${standing.group.name} is hidden` : undefined}
-        onClick={(e) => {
-          e.stopPropagation();
-          change(look?.hidden ? 'Show' : 'Hide', lookChange(p.key, { hidden: !look?.hidden }));
-        }}
-      >
-        {standing.hidden ? <EyeOff size={14} /> : <Eye size={14} />}
-      </button>
+        onClick={() => change(look?.hidden ? `Show ${name}` : `Hide ${name}`, lookChange(p.key, { hidden: !look?.hidden }))}
+      />
       {COLOUR[p.kind] && (
         <Colour
-          label={`Colour of ${pickName(pick)}`}
+          label={`Colour of ${name}`}
           value={standing.colour ?? COLOUR[p.kind]}
-          onChange={(colour) => change('Colour', lookChange(p.key, { colour }))}
+          onChange={(colour) => change(`Colour of ${name}`, lookChange(p.key, { colour }))}
         />
       )}
-      <span className="name">{pickName(pick)}</span>
-      <span className="ms">{p.watertight === undefined ? '' : p.kind === 'solid' ? 'solid' : p.watertight ? 'watertight' : 'open'}</span>
-      {(chosen || standing.locked) && (
-        <button
-          type="button"
-          className="iconbtn"
-          style={{ padding: 2 }}
-          aria-label={look?.locked ? 'Unlock' : 'Lock'}
-          title={
-            standing.group?.locked ? `Its group ${standing.group.name} is locked` : 'A locked piece is seen but not picked in the view'
-          }
-          onClick={(e) => {
-            e.stopPropagation();
-            change(look?.locked ? 'Unlock' : 'Lock', lookChange(p.key, { locked: !look?.locked }));
-          }}
-        >
-          {standing.locked ? <Lock size={13} /> : <LockOpen size={13} />}
-        </button>
+      <span className="name">{name}</span>
+      <span className="ms">{state}</span>
+      {(inside || standing.locked) && (
+        <Locked
+          locked={standing.locked}
+          name={name}
+          title={standing.group?.locked ? `Its group ${standing.group.name} is locked` : undefined}
+          onClick={() => change(look?.locked ? `Unlock ${name}` : `Lock ${name}`, lookChange(p.key, { locked: !look?.locked }))}
+        />
       )}
     </div>
   );
@@ -280,84 +243,56 @@ function PieceRow({ piece: p, inset }: { piece: PieceView; inset?: boolean }) {
 /** A colour well; the colour is kept when the chooser is left, not at every step through it. */
 function Colour({ label, value, onChange }: { label: string; value: string; onChange: (c: string) => void }) {
   return (
-    <input
-      type="color"
-      className="colourwell"
-      aria-label={label}
-      key={value}
-      defaultValue={value}
-      onClick={(e) => e.stopPropagation()}
-      onBlur={(e) => {
-        if (e.target.value !== value) onChange(e.target.value);
-      }}
-      ref={(el) => {
-        // React's change event comes with every step through the chooser; the plain one comes at its end
-        if (el)
-          el.onchange = () => {
-            if (el.value !== value) onChange(el.value);
-          };
-      }}
-    />
+    <span className="colourwell" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
+      <ColorPicker
+        size="small"
+        value={value}
+        disabledAlpha
+        aria-label={label}
+        onChangeComplete={(c) => c.toHexString() !== value && onChange(c.toHexString())}
+      />
+    </span>
   );
 }
 
 /** Name, group and measured facts of what is selected. */
 function Chosen({ pieces }: { pieces: readonly PieceView[] }) {
   const groups = useStudio((s) => s.model.groups);
-  const looks = useStudio((s) => s.model.pieces);
+  const measure = useMeasure();
   const standing = standingOf();
   const one = pieces.length === 1 ? pieces[0] : undefined;
   const ids = [...new Set(pieces.map((p) => standing(p.key).group?.id ?? ''))];
   return (
     <div className="chosen">
       {one && (
-        <div className="field">
-          <span className="flabel">Name</span>
-          <div className="numfield">
-            <input
-              aria-label="Name of the piece"
-              key={`${one.key}${looks[one.key]?.name ?? ''}`}
-              defaultValue={pickName(pickOf(one))}
-              maxLength={120}
-              onBlur={(e) => {
-                const name = e.target.value.trim();
-                if (name !== pickName(pickOf(one))) change('Rename piece', lookChange(one.key, { name: name || undefined }));
-              }}
-              onKeyDown={(e) => {
-                if (e.key === 'Enter') e.currentTarget.blur();
-              }}
-            />
-          </div>
-        </div>
+        <Field label="Name">
+          <TextField
+            label="Name of the piece"
+            value={pickName(pickOf(one))}
+            max={120}
+            allowEmpty
+            onCommit={(name) => change('Rename piece', lookChange(one.key, { name: name || undefined }))}
+          />
+        </Field>
       )}
       {groups.length > 0 && (
-        <div className="field">
-          <span className="flabel">Group</span>
-          <select
+        <Field label="Group">
+          <Select
+            size="small"
             aria-label="Group"
-            value={ids.length === 1 ? ids[0] : '?'}
-            onChange={(e) => setLooks(e.target.value ? 'Put in group' : 'Take out of group', pieces, { group: e.target.value })}
-          >
-            {ids.length > 1 && (
-              <option value="?" disabled>
-                several
-              </option>
-            )}
-            <option value="">None</option>
-            {groups.map((g) => (
-              <option key={g.id} value={g.id}>
-                {g.name}
-              </option>
-            ))}
-          </select>
-        </div>
+            style={{ width: '100%' }}
+            value={ids.length === 1 ? ids[0] : 'several'}
+            options={[{ value: '', label: 'None' }, ...groups.map((g) => ({ value: g.id, label: g.name }))]}
+            onChange={(group) => setLooks(group ? 'Put in group' : 'Take out of group', pieces, { group })}
+          />
+        </Field>
       )}
       {one && (
         <dl className="factgrid">
           {one.facts.map((f) => (
             <div key={f.label} style={f.value.length > 14 ? { gridColumn: 'span 2' } : undefined}>
               <dt>{f.label}</dt>
-              <dd>{f.value}</dd>
+              <dd>{measure(f.value)}</dd>
             </div>
           ))}
         </dl>

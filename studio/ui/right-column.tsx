@@ -1,3 +1,4 @@
+import { Tabs } from 'antd';
 import { setStudio, useStudio } from '../state/store.ts';
 import { BuildSheet } from './build-sheet.tsx';
 import { Dials } from './dials.tsx';
@@ -8,18 +9,18 @@ export function RightColumn() {
   const right = useStudio((s) => s.right);
   const live = useStudio((s) => [...s.pieces.values()].filter((p) => p.live).length);
   const dials = useStudio((s) => s.model.dials.length);
-  const tab = (id: typeof right, label: string) => (
-    <button type="button" role="tab" aria-selected={right === id} onClick={() => setStudio({ right: id })}>
-      {label}
-    </button>
-  );
   return (
-    <aside className="right">
-      <div className="tabs" role="tablist">
-        {tab('sheet', 'Build sheet')}
-        {tab('pieces', `Pieces ${live}`)}
-        {tab('dials', `Dials ${dials}`)}
-      </div>
+    <aside className="right" aria-label="Recipe">
+      <Tabs
+        size="small"
+        activeKey={right}
+        onChange={(k) => setStudio({ right: k as typeof right })}
+        items={[
+          { key: 'sheet', label: 'Build sheet' },
+          { key: 'pieces', label: `Pieces ${live}` },
+          { key: 'dials', label: `Dials ${dials}` },
+        ]}
+      />
       <div className="scroll">{right === 'sheet' ? <BuildSheet /> : right === 'pieces' ? <Pieces /> : <Dials />}</div>
     </aside>
   );

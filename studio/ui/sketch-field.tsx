@@ -1,7 +1,6 @@
 import { toWorld } from '@ample-skin/core/math';
 import { isDimension, RULE_NAMES, type Sketch, type SketchPoint, type SketchRule } from '@ample-skin/core/sketch';
-import { setStudio, useStudio } from '../state/store.ts';
-import { NumberField } from './fields.tsx';
+import { Button, Segmented } from 'antd';
 import {
   followsOf,
   freshId,
@@ -13,7 +12,9 @@ import {
   type SketchTool,
   setSketchTool,
   withoutParts,
-} from './sketching.ts';
+} from '../interact/sketching.ts';
+import { setStudio, useStudio, viewLink } from '../state/store.ts';
+import { NumberField } from './number-field.tsx';
 
 const TOOLS: readonly { id: SketchTool; label: string }[] = [
   { id: 'line', label: 'Line' },
@@ -51,69 +52,61 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
   const inConflict = new Set(report.conflicts.flat());
   return (
     <div className="sketchfield">
-      <div className="seg wrap" role="radiogroup" aria-label="Draw">
-        {TOOLS.map((t) => (
-          <button
-            key={t.id}
-            type="button"
-            role="radio"
-            aria-checked={state?.tool === t.id}
-            onClick={() => setSketchTool(state?.tool === t.id ? undefined : t.id)}
-          >
-            {t.label}
-          </button>
-        ))}
-      </div>
+      <Segmented
+        size="small"
+        block
+        aria-label="Draw"
+        options={[{ value: '', label: 'Choose' }, ...TOOLS.map((t) => ({ value: t.id, label: t.label }))]}
+        value={state?.tool ?? ''}
+        onChange={(v) => setSketchTool((v || undefined) as SketchTool | undefined)}
+      />
       <p className="soft note">
         {state?.tool ? NEXT[state.tool] : chosen.length ? `${chosen.length} chosen` : 'Drag points; click points and curves to choose them'}
       </p>
       {chosen.length > 0 && (
         <div className="actions" role="toolbar" aria-label="Rules for what is chosen">
           {list.map((o) => (
-            <button type="button" className="btn" key={o.label} onClick={() => add(o.rule)}>
+            <Button size="small" key={o.label} onClick={() => add(o.rule)}>
               {o.label}
-            </button>
+            </Button>
           ))}
           {only &&
             (follower ? (
-              <button type="button" className="btn" onClick={() => putPoint({ ...follower, follows: undefined })}>
+              <Button size="small" onClick={() => putPoint({ ...follower, follows: undefined })}>
                 Let go
-              </button>
+              </Button>
             ) : (
               followsOf(report.sketch, only).map((f) => (
-                <button
-                  type="button"
-                  className="btn"
+                <Button
+                  size="small"
                   key={f.pick}
                   onClick={() =>
                     putPoint({ ...(sketch.points.find((p) => p.id === only) as SketchPoint), follows: { pick: f.pick, share: f.share } })
                   }
                 >
                   {f.label}
-                </button>
+                </Button>
               ))
             ))}
           {curves.length > 0 && (
-            <button
-              type="button"
-              className="btn"
+            <Button
+              size="small"
               onClick={() =>
                 putSketch({ ...sketch, curves: sketch.curves.map((c) => (curves.includes(c.id) ? { ...c, help: !c.help } : c)) })
               }
             >
               Help line
-            </button>
+            </Button>
           )}
-          <button
-            type="button"
-            className="btn"
+          <Button
+            size="small"
             onClick={() => {
               putSketch(withoutParts(sketch, chosen));
               setStudio({ sketching: { pending: [], chosen: [] } });
             }}
           >
             Delete
-          </button>
+          </Button>
         </div>
       )}
       <div className="rules">
@@ -129,19 +122,20 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
               <NumberField
                 label={`${RULE_NAMES[r.type]} ${i + 1}`}
                 value={r.value}
-                unit={r.type === 'angle' ? '°' : 'mm'}
+                quantity={r.type === 'angle' ? 'angle' : 'length'}
                 onCommit={(value) => putSketch({ ...report.sketch, rules: sketch.rules.map((x) => (x === r ? { ...r, value } : x)) })}
               />
             ) : (
               <span />
             )}
-            <button
-              type="button"
+            <Button
+              type="text"
+              size="small"
               aria-label={`Remove ${RULE_NAMES[r.type].toLowerCase()} ${i + 1}`}
               onClick={() => putSketch({ ...sketch, rules: sketch.rules.filter((x) => x !== r) })}
             >
               ×
-            </button>
+            </Button>
           </div>
         ))}
       </div>
@@ -156,27 +150,25 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
               : `${report.freedom} ${report.freedom === 1 ? 'freedom' : 'freedoms'} left`}
         </span>
         {report.sketch.points.length > 1 && (
-          <button
-            type="button"
-            className="btn"
+          <Button
+            size="small"
             title="Turns the view straight at the sketch"
             onClick={() => {
               const o = openSketch();
               if (o)
-                window.dispatchEvent(
-                  new CustomEvent('ample-look', {
-                    detail: { frame: o.frame, points: report.sketch.points.map((p) => toWorld(o.frame, [p.x, p.y])) },
-                  }),
+                viewLink()?.lookAt(
+                  o.frame,
+                  report.sketch.points.map((p) => toWorld(o.frame, [p.x, p.y])),
                 );
             }}
           >
             Look at it
-          </button>
+          </Button>
         )}
         {report.solved && report.freedom > 0 && sketch.points.length > 0 && (
-          <button type="button" className="btn" onClick={() => putSketch(pinned(report.sketch))}>
+          <Button size="small" onClick={() => putSketch(pinned(report.sketch))}>
             Pin everything
-          </button>
+          </Button>
         )}
       </div>
     </div>

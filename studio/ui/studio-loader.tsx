@@ -1,13 +1,13 @@
 'use client';
 import dynamic from 'next/dynamic';
 import { useEffect } from 'react';
+import type { LoadedModel } from '../state/document.ts';
 import { engine } from '../state/engine-client.ts';
-import type { LoadedModel } from '../state/store.ts';
 
 // the engine starts while the screen itself is still being loaded
 if (typeof window !== 'undefined') engine.warm();
 
-const Studio = dynamic(() => import('./studio.tsx').then((m) => m.Studio), {
+const Studio = dynamic(() => import('./studio-root.tsx').then((m) => m.StudioRoot), {
   ssr: false,
   loading: () => (
     <div className="emptyview">

@@ -1,15 +1,17 @@
 'use client';
+import { Splitter } from 'antd';
 import { useEffect, useState } from 'react';
-import { dismiss, type LoadedModel, openModel, pollOthers, useStudio } from '../state/store.ts';
+import { type LoadedModel, openModel, pollOthers, setSettings, setStudio, useSettings, useStudio } from '../state/store.ts';
 import { Bench } from './bench.tsx';
 import { Desk } from './desk.tsx';
-import { FindPanel, KeysPanel } from './find.tsx';
+import { Dialogs } from './dialogs.tsx';
 import { useKeys } from './keys.ts';
 import { ModelView } from './model-view.tsx';
 import { RightColumn } from './right-column.tsx';
 import { TopBar } from './top-bar.tsx';
 
-/** The modelling screen. */
+const HEAD = 37;
+/** The modelling screen: three columns over a drawer, all of them the person's to size and close. */
 export function Studio({ loaded }: { loaded: LoadedModel }) {
   const [ready, setReady] = useState(false);
   useEffect(() => {
@@ -24,46 +26,47 @@ export function Studio({ loaded }: { loaded: LoadedModel }) {
   }, [loaded]);
   useKeys();
   const desk = useStudio((s) => s.desk.size);
-  const find = useStudio((s) => s.find);
-  const keys = useStudio((s) => s.keys);
+  const sizes = useSettings();
   if (!ready) return null;
+  const height = desk === 'shut' ? HEAD : desk === 'low' ? Math.max(120, sizes.desk) : '50%';
   return (
-    <div
-      className="studio"
-      style={{ gridTemplateRows: `48px minmax(0, 1fr) ${desk === 'shut' ? '36px' : desk === 'low' ? 'min(200px, 30vh)' : '48vh'}` }}
-    >
+    <div className="studio">
       <TopBar />
-      <div className="middle">
-        <Bench />
-        <ModelView />
-        <RightColumn />
-      </div>
-      <Desk />
-      <Notices />
-      {find && <FindPanel />}
-      {keys && <KeysPanel />}
-    </div>
-  );
-}
-
-function Notices() {
-  const notices = useStudio((s) => s.notices);
-  useEffect(() => {
-    const last = notices.at(-1);
-    if (!last) return;
-    const t = setTimeout(() => dismiss(last.id), last.kind === 'error' ? 12_000 : 5000);
-    return () => clearTimeout(t);
-  }, [notices]);
-  return (
-    <div className="notices" role="status" aria-live="polite">
-      {notices.map((n) => (
-        <div key={n.id} className={`notice ${n.kind}`}>
-          <span style={{ flex: 1 }}>{n.text}</span>
-          <button type="button" className="iconbtn" style={{ padding: 0 }} aria-label="Close this message" onClick={() => dismiss(n.id)}>
-            ×
-          </button>
-        </div>
-      ))}
+      <Splitter
+        orientation="vertical"
+        className="rows"
+        onResizeEnd={([, h]) =>
+          h > HEAD + 20 ? setSettings({ desk: Math.round(h) }) : setStudio((s) => ({ desk: { ...s.desk, size: 'shut' } }))
+        }
+      >
+        <Splitter.Panel min={200}>
+          <Splitter onResizeEnd={([l, , r]) => setSettings({ bench: Math.round(l), sheet: Math.round(r) })}>
+            <Splitter.Panel
+              defaultSize={sizes.bench}
+              min={132}
+              max={320}
+              collapsible={{ start: false, end: false, showCollapsibleIcon: false }}
+            >
+              <Bench />
+            </Splitter.Panel>
+            <Splitter.Panel min={300}>
+              <ModelView />
+            </Splitter.Panel>
+            <Splitter.Panel
+              defaultSize={sizes.sheet}
+              min={280}
+              max={620}
+              collapsible={{ start: true, end: false, showCollapsibleIcon: 'auto' }}
+            >
+              <RightColumn />
+            </Splitter.Panel>
+          </Splitter>
+        </Splitter.Panel>
+        <Splitter.Panel size={height} min={HEAD} resizable={desk !== 'shut'}>
+          <Desk />
+        </Splitter.Panel>
+      </Splitter>
+      <Dialogs />
     </div>
   );
 }

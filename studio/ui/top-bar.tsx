@@ -1,53 +1,23 @@
 import { STAGES } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
-import { App, Input } from 'antd';
-import { Moon, Pause, Play, Redo2, Search, Sun, Undo2 } from 'lucide-react';
+import { Button, Dropdown, Popover } from 'antd';
+import { History, Keyboard, Moon, Pause, Play, Redo2, Search, Settings2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
-import { useEffect } from 'react';
-import { change, getStudio, notify, recompute, redo, setStudio, setView, undo, useStudio } from '../state/store.ts';
+import { useStatus } from '../state/status.ts';
+import { jumpTo, recompute, redo, setSettings, setStudio, undo, useSettings, useStudio } from '../state/store.ts';
 import { Mark } from './mark.tsx';
+
+const SAVE = { saved: 'Saved', saving: 'Saving…', offline: 'Not sent yet', stopped: 'Not saved' } as const;
 
 /** Brand, route, find, undo and the save state. */
 export function TopBar() {
   const name = useStudio((s) => s.model.name);
   const save = useStudio((s) => s.save);
-  const canUndo = useStudio((s) => s.undo.length > 0 || !!s.draft);
-  const canRedo = useStudio((s) => s.redo.length > 0);
-  const dark = useStudio((s) => s.view.dark);
+  const last = useStudio((s) => s.undo.at(-1)?.label);
+  const next = useStudio((s) => s.redo.at(-1)?.label);
+  const drafting = useStudio((s) => !!s.draft);
+  const dark = useSettings((s) => s.dark);
   const paused = useStudio((s) => s.paused);
-  const { modal } = App.useApp();
-
-  useEffect(() => {
-    const ask = () => {
-      let name = '';
-      modal.confirm({
-        title: 'Named version',
-        icon: null,
-        content: (
-          <Input
-            autoFocus
-            placeholder="What is special about this state?"
-            onChange={(e) => {
-              name = e.target.value;
-            }}
-          />
-        ),
-        okText: 'Keep version',
-        onOk: async () => {
-          const r = await fetch(`/api/models/${getStudio().id}/versions`, {
-            method: 'POST',
-            headers: { 'content-type': 'application/json' },
-            body: JSON.stringify({ name }),
-          });
-          if (r.ok) notify('info', `Version “${name}” kept`);
-          else notify('error', (await r.json()).message);
-        },
-      });
-    };
-    window.addEventListener('ample-version', ask);
-    return () => window.removeEventListener('ample-version', ask);
-  }, [modal]);
-
   return (
     <header className="topbar">
       <div className="brand">
@@ -56,69 +26,117 @@ export function TopBar() {
         </Link>
         <div style={{ minWidth: 0 }}>
           <div className="brand-name">Ample Skin</div>
-          <button
-            type="button"
-            className="brand-model"
-            title="Rename the model"
-            onClick={() => {
-              let next = name;
-              modal.confirm({
-                title: 'Rename the model',
-                icon: null,
-                content: (
-                  <Input
-                    autoFocus
-                    defaultValue={name}
-                    maxLength={200}
-                    onChange={(e) => {
-                      next = e.target.value;
-                    }}
-                  />
-                ),
-                okText: 'Rename',
-                onOk: () => {
-                  if (next.trim() && next.trim() !== name) change('Rename model', { type: 'setModel', name: next.trim() });
-                },
-              });
-            }}
-          >
+          <Button type="text" size="small" className="brand-model" title="Rename the model" onClick={() => setStudio({ dialog: 'rename' })}>
             {name}
-          </button>
+          </Button>
         </div>
       </div>
       <Route />
       <div className="topright">
-        <button type="button" className="findbox" onClick={() => setStudio({ find: true })} aria-label="Find">
-          <Search size={13} />
+        <Button
+          size="small"
+          className="findbox"
+          onClick={() => setStudio({ dialog: 'find' })}
+          aria-label="Find"
+          icon={<Search size={13} />}
+        >
           <span>Find</span>
           <kbd>/</kbd>
-        </button>
-        <button
-          type="button"
-          className="iconbtn"
+        </Button>
+        <Button
+          type="text"
           title={paused ? 'Compute again' : 'Pause computing'}
           aria-label={paused ? 'Compute again' : 'Pause computing'}
+          className={paused ? 'paused' : ''}
+          icon={paused ? <Play size={16} /> : <Pause size={16} />}
           onClick={() => {
             setStudio({ paused: !paused });
             if (paused) recompute();
           }}
+        />
+        <Dropdown
+          trigger={['click']}
+          menu={{
+            items: [
+              { key: 'dark', label: dark ? 'Light' : 'Dark', icon: dark ? <Sun size={14} /> : <Moon size={14} /> },
+              { key: 'settings', label: 'Settings and unit', icon: <Settings2 size={14} /> },
+              { key: 'keys', label: 'Keys', icon: <Keyboard size={14} /> },
+              { key: 'history', label: 'List of changes', icon: <History size={14} /> },
+              { key: 'tour', label: 'Show me round' },
+            ],
+            onClick: ({ key }) => {
+              if (key === 'dark') setSettings({ dark: !dark });
+              else if (key === 'tour') setStudio({ tour: true });
+              else setStudio({ dialog: key as 'keys' });
+            },
+          }}
         >
-          {paused ? <Play size={16} /> : <Pause size={16} />}
-        </button>
-        <button type="button" className="iconbtn" title="Light or dark" aria-label="Light or dark" onClick={() => setView({ dark: !dark })}>
-          {dark ? <Sun size={16} /> : <Moon size={16} />}
-        </button>
-        <button type="button" className="iconbtn" title="Undo (Ctrl Z)" aria-label="Undo" disabled={!canUndo} onClick={undo}>
-          <Undo2 size={16} />
-        </button>
-        <button type="button" className="iconbtn" title="Redo (Ctrl Shift Z)" aria-label="Redo" disabled={!canRedo} onClick={redo}>
-          <Redo2 size={16} />
-        </button>
-        <span className={`save ${save}`} role="status" data-testid="save-state">
-          {save === 'saved' ? 'Saved' : save === 'saving' ? 'Saving…' : 'Not sent yet'}
-        </span>
+          <Button type="text" title="Settings" aria-label="Settings" icon={<Settings2 size={16} />} />
+        </Dropdown>
+        <Button
+          type="text"
+          title={drafting ? 'Discard the draft' : last ? `Undo: ${last}` : 'Nothing to undo'}
+          aria-label="Undo"
+          disabled={!last && !drafting}
+          icon={<Undo2 size={16} />}
+          onClick={undo}
+        />
+        <Button
+          type="text"
+          title={next ? `Redo: ${next}` : 'Nothing to redo'}
+          aria-label="Redo"
+          disabled={!next}
+          icon={<Redo2 size={16} />}
+          onClick={redo}
+        />
+        <Popover trigger="click" placement="bottomRight" content={<Changes short />} destroyOnHidden>
+          <Button type="text" size="small" className={`save ${save}`} title="What was changed">
+            <span role="status" data-testid="save-state">
+              {SAVE[save]}
+            </span>
+          </Button>
+        </Popover>
       </div>
     </header>
+  );
+}
+
+/** Every change by name, newest first; a click goes back to it, or forward again. */
+export function Changes({ short }: { short?: boolean }) {
+  const undoList = useStudio((s) => s.undo);
+  const redoList = useStudio((s) => s.redo);
+  const rows = [
+    ...redoList.map((e, i) => ({ label: e.label, count: undoList.length + redoList.length - i, undone: true })),
+    ...undoList.map((e, i) => ({ label: e.label, count: i + 1, undone: false })).reverse(),
+  ].slice(0, short ? 60 : 2000);
+  return (
+    <div className="changes" role="listbox" aria-label="Changes">
+      {rows.map((r) => (
+        <Button
+          key={r.count}
+          type="text"
+          size="small"
+          block
+          role="option"
+          aria-selected={r.count === undoList.length}
+          className={`${r.undone ? 'dim' : ''} ${r.count === undoList.length ? 'now' : ''}`}
+          onClick={() => jumpTo(r.count)}
+        >
+          <span className="mono soft">{r.count}</span> {r.label}
+        </Button>
+      ))}
+      <Button
+        type="text"
+        size="small"
+        block
+        role="option"
+        aria-selected={!undoList.length}
+        className={undoList.length ? '' : 'now'}
+        onClick={() => jumpTo(0)}
+      >
+        <span className="mono soft">0</span> As it was at first
+      </Button>
+    </div>
   );
 }
 
@@ -127,19 +145,19 @@ function Route() {
   const model = useStudio((s) => s.model);
   const steps = useStudio((s) => s.steps);
   const stage = useStudio((s) => s.stage);
-  const proofs = useStudio((s) => s.proofs);
-  const any = useStudio((s) => s.pieces.size > 0);
-  let below = 0;
-  for (const p of proofs.values()) below += p.seams.filter((x) => !x.met).length;
-  const open = [...proofs.values()].reduce((n, p) => n + p.rims.length, 0);
+  const status = useStatus();
   const counted = (id: string) => {
     const mine = model.steps.filter((s) => TOOLS.get(s.tool)?.stage === id);
     const errors = mine.filter((s) => ['error', 'hung'].includes(steps.get(s.id)?.status ?? '')).length;
     const waits = mine.filter((s) => steps.get(s.id)?.status === 'waits').length;
-    if (id === 'proof') return { text: below ? `${below} below target` : proofs.size ? 'on target' : '–', state: below ? 'warn' : '' };
+    if (id === 'proof') {
+      if (status.misses) return { text: `${status.misses} ${status.misses === 1 ? 'misses' : 'miss'}`, state: 'warn' };
+      return { text: status.meets ? 'on target' : status.seams.length ? 'no targets' : '–', state: '' };
+    }
     if (errors) return { text: `${mine.length}, ${errors} failed`, state: 'bad' };
     if (waits) return { text: `${mine.length}, ${waits} wait`, state: 'warn' };
-    if (id === 'solids' && !mine.length && open && any) return { text: `${open} ${open === 1 ? 'rim' : 'rims'} open`, state: '' };
+    if (id === 'solids' && !mine.length && status.rims.length)
+      return { text: `${status.rims.length} ${status.rims.length === 1 ? 'rim' : 'rims'} open`, state: '' };
     return { text: mine.length ? String(mine.length) : '–', state: '' };
   };
   return (
@@ -147,10 +165,17 @@ function Route() {
       {STAGES.map((s, i) => {
         const c = counted(s.id);
         return (
-          <button type="button" key={s.id} aria-current={stage === s.id} title={`Key ${i + 1}`} onClick={() => setStudio({ stage: s.id })}>
+          <Button
+            type="text"
+            key={s.id}
+            className="stage"
+            aria-current={stage === s.id}
+            title={`Key ${i + 1}`}
+            onClick={() => setStudio({ stage: s.id })}
+          >
             <span>{s.label}</span>
             <span className={`count ${c.state}`}>{c.text}</span>
-          </button>
+          </Button>
         );
       })}
     </nav>

@@ -5,7 +5,7 @@ import { LineGeometry } from 'three/examples/jsm/lines/LineGeometry.js';
 import { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import type { ViewTheme } from './theme.ts';
 
-export type LineKind = 'ink' | 'rim' | 'page' | 'plum' | 'soft' | 'gridStrong' | 'x' | 'y' | `#${string}`;
+export type LineKind = 'ink' | 'rim' | 'page' | 'plum' | 'soft' | 'brass' | 'gridStrong' | 'x' | 'y' | `#${string}`;
 
 /** Screen-space lines: one material per kind and width, coloured by the theme. */
 export class LineKit {
@@ -22,9 +22,17 @@ export class LineKit {
   private colour(kind: LineKind): string {
     const t = this.theme;
     if (kind[0] === '#') return kind;
-    return { ink: t.ink, rim: t.rust, page: t.page, plum: t.plum, soft: t.gridStrong, gridStrong: t.gridStrong, x: t.rust, y: t.loden }[
-      kind as 'ink'
-    ];
+    return {
+      ink: t.ink,
+      rim: t.rust,
+      page: t.page,
+      plum: t.plum,
+      soft: t.gridStrong,
+      brass: t.brass,
+      gridStrong: t.gridStrong,
+      x: t.rust,
+      y: t.loden,
+    }[kind as 'ink'];
   }
   material(kind: LineKind, width: number, onTop = false): LineMaterial {
     const key = `${kind}|${width}|${onTop}`;
@@ -42,6 +50,20 @@ export class LineKit {
     let m = this.dots.get(key);
     if (!m) this.dots.set(key, (m = new THREE.PointsMaterial({ color: colour, size, sizeAttenuation: false, depthTest: false })));
     return m;
+  }
+  private readonly hairs = new Map<string, THREE.LineBasicMaterial>();
+  private hair(key: string, make: () => THREE.LineBasicMaterial): THREE.LineBasicMaterial {
+    let m = this.hairs.get(key);
+    if (!m) this.hairs.set(key, (m = make()));
+    return m;
+  }
+  /** One pixel wide, in front of everything. */
+  thin(colour: string, opacity: number): THREE.LineBasicMaterial {
+    return this.hair(`thin|${colour}`, () => new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity, depthTest: false }));
+  }
+  /** One pixel wide, behind everything: drawn first, without depth. */
+  ground(colour: string): THREE.LineBasicMaterial {
+    return this.hair(`ground|${colour}`, () => new THREE.LineBasicMaterial({ color: colour, depthTest: false, depthWrite: false }));
   }
   polyline(points: ArrayLike<number>, material: LineMaterial, order = 1): Line2 {
     const g = new LineGeometry();

@@ -1,22 +1,16 @@
-import type { Vec3 } from '@ample-skin/core/math';
+import { type Frame, frameFromNormal, type Vec3 } from '@ample-skin/core/math';
 import type { Pick } from '@ample-skin/core/recipe';
 import * as THREE from 'three';
-import { gap, type LineKit } from './lines.ts';
+import { type Handle, handleKey } from './handles.ts';
+import { gap, type LineKind, type LineKit } from './lines.ts';
 import type { Shown } from './shown.ts';
 import type { ViewTheme } from './theme.ts';
 
-export interface Handle {
-  readonly id: number;
-  readonly point: Vec3;
-  /** Chosen: drawn larger. */
-  readonly strong?: boolean;
-  /** Held by rules: drawn small, in ink. */
-  readonly settled?: boolean;
-}
 export interface OverlayContent {
   readonly handles: readonly Handle[];
+  /** The handle under the pointer, by its key. */
+  readonly lit?: string | null;
   readonly polygon?: readonly Vec3[];
-  readonly arrows: readonly { readonly from: Vec3; readonly direction: Vec3 }[];
   readonly links: readonly (readonly Vec3[])[];
   /** Lines that are chosen or lit. */
   readonly strong?: readonly (readonly Vec3[])[];
@@ -31,9 +25,13 @@ export interface OverlayContent {
   /** Where a click would set a point. */
   readonly snap?: Vec3;
   readonly places: readonly { readonly at: Vec3; readonly kept: boolean }[];
+  /** A place that a list or a message speaks of. */
+  readonly marker?: readonly Vec3[];
+  /** Ends of a measured distance. */
+  readonly measured?: readonly Vec3[];
 }
-
 const flat = (l: readonly Vec3[]) => l.flatMap((p) => [...p]);
+const vec = (v: Vec3) => new THREE.Vector3(v[0], v[1], v[2]);
 
 /** What is drawn in front of the model while something is edited: handles, arrows, dots, tinted faces, and the work grid. */
 export class Overlay {
@@ -42,54 +40,52 @@ export class Overlay {
   handles: readonly Handle[] = [];
   private tinted: THREE.Object3D[] = [];
   private pieces: THREE.Mesh[] = [];
+  /** Objects that keep their size on screen: scale one is one pixel. */
+  private sized: { readonly object: THREE.Object3D; readonly at: THREE.Vector3 }[] = [];
+  private readonly solids = new Map<string, THREE.MeshBasicMaterial>();
+  private readonly cone = new THREE.ConeGeometry(5, 14, 16).translate(0, -7, 0);
 
   constructor(private readonly kit: LineKit) {}
 
-  /** `reach` is the length of an arrow in mm. */
-  show(o: OverlayContent, theme: ViewTheme, reach: number): void {
+  show(o: OverlayContent, theme: ViewTheme): void {
     for (const c of [...this.group.children]) {
       if (this.tinted.includes(c) || this.pieces.includes(c as THREE.Mesh)) continue;
       c.removeFromParent();
-      (c as THREE.Mesh).geometry?.dispose?.();
+      c.traverse((x) => {
+        const g = (x as THREE.Mesh).geometry as THREE.BufferGeometry | undefined;
+        if (g && g !== this.cone) g.dispose();
+      });
     }
+    this.sized = [];
     this.handles = o.handles;
-    if (o.polygon && o.polygon.length > 1) this.group.add(this.kit.polyline(flat(o.polygon), this.kit.material('soft', 1.1, true), 5));
-    if (o.rubber && o.rubber.length > 1) this.group.add(this.kit.polyline(flat(o.rubber), this.kit.material('plum', 1.6, true), 6));
-    for (const l of o.links) this.group.add(this.kit.polyline(flat(l), this.kit.material('plum', 1.2, true), 6));
-    for (const l of o.strong ?? []) if (l.length > 1) this.group.add(this.kit.polyline(flat(l), this.kit.material('plum', 3, true), 7));
-    for (const a of o.arrows)
-      this.group.add(
-        new THREE.ArrowHelper(
-          new THREE.Vector3(...(a.direction as [number, number, number])),
-          new THREE.Vector3(...(a.from as [number, number, number])),
-          reach,
-          theme.plum,
-          reach * 0.35,
-          reach * 0.2,
-        ),
-      );
-    this.dots(
-      o.handles.filter((h) => !h.strong && !h.settled).map((h) => h.point),
-      theme.plum,
-      8,
-    );
-    this.dots(
-      o.handles.filter((h) => !h.strong && h.settled).map((h) => h.point),
-      theme.ink,
-      6,
-    );
-    this.dots(
-      o.handles.filter((h) => h.strong).map((h) => h.point),
-      theme.loden,
-      13,
-    );
+    const line = (points: readonly Vec3[], kind: LineKind, width: number, order: number) => {
+      if (points.length > 1) this.group.add(this.kit.polyline(flat(points), this.kit.material(kind, width, true), order));
+    };
+    line(o.polygon ?? [], 'soft', 1.1, 5);
+    line(o.rubber ?? [], 'plum', 1.6, 6);
+    for (const l of o.links) line(l, 'plum', 1.2, 6);
+    for (const l of o.strong ?? []) line(l, 'plum', 3, 7);
+    if (o.measured) {
+      line(o.measured, 'brass', 1.6, 7);
+      this.dots([...o.measured], theme.brass, 6);
+    }
+    this.showCombs(o, theme);
+    for (const h of o.handles) this.showHandle(h, theme, o.lit === handleKey(h.id));
+    if (o.snap) this.dots([o.snap], theme.brass, 7);
+    if (o.marker?.length) {
+      this.dots([...o.marker], theme.rust, 15);
+      this.dots([...o.marker], theme.page, 9);
+      this.dots([...o.marker], theme.rust, 5);
+    }
+    const kept = (k: boolean) => o.places.filter((p) => p.kept === k).map((p) => p.at);
+    this.dots(kept(true), theme.loden, 12);
+    this.dots(kept(false), theme.rust, 9);
+  }
+  private showCombs(o: OverlayContent, theme: ViewTheme): void {
     for (const c of o.combs) {
       const g = new THREE.BufferGeometry();
       g.setAttribute('position', new THREE.Float32BufferAttribute(c.teeth as number[], 3));
-      const teeth = new THREE.LineSegments(
-        g,
-        new THREE.LineBasicMaterial({ color: theme.plum, transparent: true, opacity: 0.45, depthTest: false }),
-      );
+      const teeth = new THREE.LineSegments(g, this.kit.thin(theme.plum, 0.45));
       teeth.renderOrder = 5;
       this.group.add(teeth);
       if (c.envelope.length > 1) this.group.add(this.kit.polyline(flat(c.envelope), this.kit.material('plum', 1.4, true), 6));
@@ -97,17 +93,72 @@ export class Overlay {
       if (c.tightest) this.dots([c.tightest], theme.rust, 8);
     }
     if (o.combAt) this.dots([o.combAt], theme.loden, 12);
-    if (o.snap) this.dots([o.snap], theme.brass, 7);
-    this.dots(
-      o.places.filter((p) => p.kept).map((p) => p.at),
-      theme.loden,
-      12,
-    );
-    this.dots(
-      o.places.filter((p) => !p.kept).map((p) => p.at),
-      theme.rust,
-      9,
-    );
+  }
+  private showHandle(h: Handle, theme: ViewTheme, lit: boolean): void {
+    const colour = h.strong || lit ? theme.loden : h.settled ? theme.ink : this.colourOf(h, theme);
+    if (h.shape === 'dot') {
+      this.dots([h.at], colour, lit ? 12 : h.strong ? 13 : h.settled ? 6 : 8);
+      return;
+    }
+    const holder = new THREE.Group();
+    holder.position.copy(vec(h.at));
+    const kind = colour as `#${string}`;
+    const size = h.pixels ?? 50;
+    const width = lit ? 3.4 : 2.2;
+    if (h.shape === 'arrow' && h.along) {
+      const start = h.id.kind === 'mover' ? 10 : 4;
+      holder.quaternion.setFromUnitVectors(new THREE.Vector3(0, 1, 0), vec(h.along).normalize());
+      holder.add(this.kit.polyline([0, start, 0, 0, size - 12, 0], this.kit.material(kind, width, true), 8));
+      const head = new THREE.Mesh(this.cone, this.solid(colour, 1));
+      head.position.set(0, size, 0);
+      head.renderOrder = 9;
+      holder.add(head);
+    } else if (h.along) {
+      const f = frameFromNormal([0, 0, 0], h.along, h.side);
+      holder.quaternion.setFromRotationMatrix(new THREE.Matrix4().makeBasis(vec(f.x), vec(f.y), vec(f.z)));
+      if (h.shape === 'ring') {
+        const ring = Array.from({ length: 65 }, (_, i) => [
+          size * Math.cos((i * Math.PI) / 32),
+          size * Math.sin((i * Math.PI) / 32),
+          0,
+        ]).flat();
+        holder.add(this.kit.polyline(ring, this.kit.material(kind, lit ? 3 : 1.5, true), 7));
+      } else {
+        const s = size * 0.32;
+        const [x, y] = [size, size];
+        const g = new THREE.BufferGeometry();
+        g.setAttribute(
+          'position',
+          new THREE.Float32BufferAttribute([x - s, y - s, 0, x + s, y - s, 0, x + s, y + s, 0, x - s, y + s, 0], 3),
+        );
+        g.setIndex([0, 1, 2, 0, 2, 3]);
+        const square = new THREE.Mesh(g, this.solid(colour, lit ? 0.75 : 0.4));
+        square.renderOrder = 7;
+        holder.add(square);
+      }
+    }
+    this.group.add(holder);
+    this.sized.push({ object: holder, at: vec(h.at) });
+  }
+  private colourOf(h: Handle, theme: ViewTheme): string {
+    return h.colour === 'slate' ? theme.slate : theme[h.colour ?? 'plum'];
+  }
+  private solid(colour: string, opacity: number): THREE.MeshBasicMaterial {
+    const key = `${colour}|${opacity}`;
+    let m = this.solids.get(key);
+    if (!m)
+      this.solids.set(
+        key,
+        (m = new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity, depthTest: false, side: THREE.DoubleSide })),
+      );
+    return m;
+  }
+  /** Brings arrows and rings to their size on screen; `pixel` gives mm a pixel at a place. */
+  fitHandles(pixel: (at: THREE.Vector3) => number): void {
+    for (const s of this.sized) {
+      s.object.scale.setScalar(pixel(s.at));
+      s.object.updateMatrixWorld();
+    }
   }
   private dots(points: Vec3[], colour: string, size: number): void {
     if (!points.length) return;
@@ -123,49 +174,56 @@ export class Overlay {
   private veil(colour: string, opacity: number): THREE.MeshBasicMaterial {
     const key = `${colour}|${opacity}`;
     let m = this.veils.get(key);
-    if (!m)
-      this.veils.set(
-        key,
-        (m = new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity, side: THREE.DoubleSide, depthWrite: false })),
-      );
+    if (!m) {
+      m = new THREE.MeshBasicMaterial({ color: colour, transparent: true, opacity, side: THREE.DoubleSide, depthWrite: false });
+      this.veils.set(key, m);
+    }
     return m;
   }
-  /** Tints picked faces and marks picked corners. */
-  tint(picks: readonly { pick: Pick; strong: boolean }[], shown: ReadonlyMap<string, Shown>, theme: ViewTheme): void {
+  /** Tints picked faces and marks picked corners; `lit` faces come from a list. */
+  tint(
+    picks: readonly { pick: Pick; strong: boolean }[],
+    shown: ReadonlyMap<string, Shown>,
+    theme: ViewTheme,
+    lit?: { readonly piece: string; readonly faces?: readonly number[] },
+  ): void {
     for (const t of this.tinted) {
       t.removeFromParent();
       (t as THREE.Mesh).geometry.dispose();
     }
     this.tinted = [];
+    const cover = (s: Shown, face: number, colour: string, opacity: number) => {
+      const d = s.view.display;
+      if (!s.mesh || d?.kind !== 'body' || d.mesh.faceRanges[2 * face + 1] === undefined) return;
+      const g = new THREE.BufferGeometry();
+      g.setAttribute('position', s.mesh.geometry.getAttribute('position') as THREE.BufferAttribute);
+      const [first, count] = [d.mesh.faceRanges[2 * face], d.mesh.faceRanges[2 * face + 1]];
+      g.setIndex(new THREE.BufferAttribute(d.mesh.indices.slice(first, first + count), 1));
+      const m = new THREE.Mesh(g, this.veil(colour, opacity));
+      m.raycast = () => undefined;
+      s.group.add(m);
+      this.tinted.push(m);
+    };
+    const listed = lit && shown.get(lit.piece);
+    if (listed) for (const f of lit.faces ?? []) cover(listed, f, theme.rust, 0.45);
     for (const { pick, strong } of picks) {
       if (pick.part?.kind !== 'face' && pick.part?.kind !== 'vertex') continue;
       const s = shown.get(`${pick.step}/${pick.output}`);
       const d = s?.view.display;
       if (!s?.mesh || d?.kind !== 'body') continue;
-      if (pick.part.kind === 'vertex') {
-        const v = d.vertices
-          .filter((x) => x.name === pick.part?.name)
-          .sort((a, b) => gap(a.point, pick.part?.near) - gap(b.point, pick.part?.near))[0];
-        if (!v) continue;
-        const dot = new THREE.Points(
-          new THREE.BufferGeometry().setFromPoints([new THREE.Vector3(...(v.point as [number, number, number]))]),
-          this.kit.dot(theme.plum, 10),
-        );
-        this.group.add(dot);
-        this.tinted.push(dot);
+      if (pick.part.kind === 'face') {
+        d.faces.forEach((f, i) => {
+          if (f.name === pick.part?.name) cover(s, i, theme.plum, strong ? 0.42 : 0.24);
+        });
         continue;
       }
-      d.faces.forEach((f, i) => {
-        if (f.name !== pick.part?.name) return;
-        const g = new THREE.BufferGeometry();
-        g.setAttribute('position', s.mesh?.geometry.getAttribute('position') as THREE.BufferAttribute);
-        const [first, count] = [d.mesh.faceRanges[2 * i], d.mesh.faceRanges[2 * i + 1]];
-        g.setIndex(new THREE.BufferAttribute(d.mesh.indices.slice(first, first + count), 1));
-        const m = new THREE.Mesh(g, this.veil(theme.plum, strong ? 0.42 : 0.24));
-        m.raycast = () => undefined;
-        s.group.add(m);
-        this.tinted.push(m);
-      });
+      const v = d.vertices
+        .filter((x) => x.name === pick.part?.name)
+        .sort((a, b) => gap(a.point, pick.part?.near) - gap(b.point, pick.part?.near))[0];
+      if (!v) continue;
+      const dot = new THREE.Points(new THREE.BufferGeometry().setFromPoints([vec(v.point)]), this.kit.dot(theme.plum, 10));
+      this.group.add(dot);
+      this.tinted.push(dot);
     }
   }
 
@@ -218,8 +276,9 @@ export class Overlay {
     return changed;
   }
 
-  /** Work grid in a plane. */
-  setGrid(frame: { origin: Vec3; x: Vec3; y: Vec3 } | undefined, step: number, size: number, theme: ViewTheme): void {
+  /** Work grid in a plane. It is drawn first and never hides or shows through a skin. */
+  setGrid(frame: Pick2 | undefined, step: number, size: number, theme: ViewTheme): void {
+    for (const c of this.grid.children) (c as THREE.LineSegments).geometry.dispose();
     this.grid.clear();
     if (!frame) return;
     const n = Math.min(60, Math.max(4, Math.ceil(size / step)));
@@ -233,19 +292,18 @@ export class Overlay {
         ...at(-n * step, i * step),
         ...at(n * step, i * step),
       );
-    for (const [list, colour] of [
-      [thin, theme.grid],
-      [thick, theme.gridStrong],
+    for (const [list, colour, order] of [
+      [thin, theme.grid, -11],
+      [thick, theme.gridMiddle, -10],
     ] as const) {
       const g = new THREE.BufferGeometry();
       g.setAttribute('position', new THREE.Float32BufferAttribute(list, 3));
-      const l = new THREE.LineSegments(
-        g,
-        new THREE.LineBasicMaterial({ color: colour, transparent: true, opacity: list === thin ? 0.55 : 0.6, depthWrite: false }),
-      );
-      l.renderOrder = -1;
+      const l = new THREE.LineSegments(g, this.kit.ground(colour));
+      l.renderOrder = order;
       l.raycast = () => undefined;
       this.grid.add(l);
     }
   }
 }
+type Pick2 = Pick3<Frame, 'origin' | 'x' | 'y'>;
+type Pick3<T, K extends keyof T> = { readonly [P in K]: T[P] };

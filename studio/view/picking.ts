@@ -17,6 +17,8 @@ export interface HitFilter {
   readonly edge: boolean;
   readonly vertex: boolean;
   readonly piece: (kind: PieceView['kind']) => boolean;
+  /** Pieces of this step are looked through. */
+  readonly skip?: string;
 }
 interface PickingContext {
   /** Pointer in CSS pixels. */
@@ -36,7 +38,7 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
   let front = Infinity;
   const eye = raycaster.ray.origin.clone();
   for (const s of shown.values()) {
-    if (!s.group.visible || !s.mesh || s.locked) continue;
+    if (!s.group.visible || !s.mesh || s.locked || s.view.step === filter.skip) continue;
     const d = s.view.display;
     for (const h of raycaster.intersectObject(s.mesh, false)) {
       if (d?.kind !== 'picture') front = Math.min(front, h.distance);
@@ -65,7 +67,7 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
   const near: { hit: Hit; pixels: number }[] = [];
   const visible = (p: Vec3) => eye.distanceTo(new THREE.Vector3(p[0], p[1], p[2])) <= front + 0.02 * orbit.distance || orbit.flat;
   for (const s of shown.values()) {
-    if (!s.group.visible || s.locked) continue;
+    if (!s.group.visible || s.locked || s.view.step === filter.skip) continue;
     const [step, output] = splitKey(s.view.key);
     const d = s.view.display;
     const isCurve = drawnAsLines(s.view.kind);

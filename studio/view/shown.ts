@@ -26,6 +26,10 @@ export interface Shown {
   readonly group: THREE.Group;
   readonly view: PieceView;
   readonly lines: ShownLine[];
+  /** Inner strokes of rims and their ticks: hidden where they would run together. */
+  readonly fine: THREE.Object3D[];
+  /** See-through: made by a step that is not kept yet. */
+  ghost?: boolean;
   /** Seen but not picked. */
   locked?: boolean;
   mesh?: THREE.Mesh;
@@ -37,7 +41,7 @@ export const drawnAsLines = (kind: PieceView['kind']): boolean => kind === 'curv
 
 export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pictures: Pictures): Shown {
   const group = new THREE.Group();
-  const s: Shown = { stamp: view.stamp, group, view, lines: [] };
+  const s: Shown = { stamp: view.stamp, group, view, lines: [], fine: [] };
   const d = view.display;
   const add = (
     points: Float32Array,
@@ -71,12 +75,18 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
           origin: d.origin,
         });
         // a rim is a double line: the page shows between its two strokes
-        if (rim) group.add(kit.polyline(e.points, kit.material('page', RIM_INNER), 4));
+        if (rim) {
+          const inner = kit.polyline(e.points, kit.material('page', RIM_INNER), 4);
+          s.fine.push(inner);
+          group.add(inner);
+        }
       }
       if (d.ticks.length) {
         const tg = new LineSegmentsGeometry();
         tg.setPositions(Array.from(d.ticks));
-        group.add(new LineSegments2(tg, kit.material('rim', 1.4)));
+        const ticks = new LineSegments2(tg, kit.material('rim', 1.4));
+        s.fine.push(ticks);
+        group.add(ticks);
       }
     }
   } else if (d?.kind === 'curve') {

@@ -64,8 +64,9 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
     fragmentShader: fragment,
     side: THREE.DoubleSide,
     polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 1,
+    // lines are up to some pixels wide: a skin gives way by its own slope over that width, so that none is cut into dots
+    polygonOffsetFactor: 2.5,
+    polygonOffsetUnits: 4,
     uniforms: {
       look: { value: 1 },
       outside: { value: new THREE.Color() },

@@ -3,7 +3,9 @@ export interface ViewTheme {
   readonly page: string;
   readonly ink: string;
   readonly grid: string;
+  readonly gridMiddle: string;
   readonly gridStrong: string;
+  readonly slate: string;
   readonly outside: string;
   readonly inside: string;
   readonly clay: string;
@@ -15,7 +17,9 @@ export interface ViewTheme {
 export const LIGHT: ViewTheme = {
   page: '#F5F2EC',
   ink: '#1E2A2E',
-  grid: '#DDD8CE',
+  grid: '#E6E1D8',
+  gridMiddle: '#D3CDC2',
+  slate: '#5C6B73',
   gridStrong: '#B9B4AA',
   outside: '#B5CDBD',
   inside: '#D7A58C',
@@ -28,7 +32,9 @@ export const LIGHT: ViewTheme = {
 export const DARK: ViewTheme = {
   page: '#1B2124',
   ink: '#E8E4DB',
-  grid: '#2C3438',
+  grid: '#272F33',
+  gridMiddle: '#353F44',
+  slate: '#A3B0B6',
   gridStrong: '#46525A',
   outside: '#8FB09C',
   inside: '#B98468',

@@ -4,10 +4,13 @@ import type { PieceView } from '@ample-skin/engine';
 import * as THREE from 'three';
 import { acceleratedRaycast, computeBoundsTree, disposeBoundsTree } from 'three-mesh-bvh';
 import { Orbit, VIEWS } from './camera.ts';
-import { LineKit, nearLine, SEAM_WEIGHT } from './lines.ts';
+import type { Handle } from './handles.ts';
+import { LabelLayer, type ViewLabel } from './labels.ts';
+import { LineKit, nearLine, RIM_OUTER, SEAM_WEIGHT } from './lines.ts';
 import { Overlay, type OverlayContent } from './overlay.ts';
 import { findHits, type Hit, type HitFilter } from './picking.ts';
 import { Pictures } from './pictures.ts';
+import { screenHandle } from './screen-handle.ts';
 import { buildShown, disposeShown, drawnAsLines, type Shown } from './shown.ts';
 import type { ViewTheme } from './theme.ts';
 
@@ -39,7 +42,16 @@ export class Viewport {
     () => this.invalidate(),
     (m) => this.onTrouble?.(m),
   );
+  /** Milliseconds without a change after which the still picture is drawn finely, and curved pieces looked at closely are asked for anew. */
+  static readonly REST = 260;
+  /** Pictures drawn so far. */
+  drawn = 0;
+  /** Pieces that are coarser on screen than half a pixel, told once things rest. */
+  onRest: ((coarse: readonly { key: string; chord: number }[]) => void) | undefined;
+  private readonly labels: LabelLayer;
+  private readonly software: boolean;
   private frame = 0;
+  private rest: ReturnType<typeof setTimeout> | undefined;
   private width = 1;
   private height = 1;
   private looks = {
@@ -62,6 +74,7 @@ export class Viewport {
     const info = probe?.getExtension('WEBGL_debug_renderer_info');
     const name = info ? String(probe?.getParameter(info.UNMASKED_RENDERER_WEBGL)) : '';
     const software = /SwiftShader|llvmpipe/i.test(name);
+    this.software = software;
     probe?.getExtension('WEBGL_lose_context')?.loseContext();
     this.renderer = new THREE.WebGLRenderer({ antialias: !software, alpha: false, powerPreference: 'high-performance' });
     this.renderer.setPixelRatio(software ? 1 : Math.min(2, window.devicePixelRatio));
@@ -70,6 +83,7 @@ export class Viewport {
     this.renderer.debug.checkShaderErrors = false;
     this.renderer.domElement.style.display = 'block';
     host.appendChild(this.renderer.domElement);
+    this.labels = new LabelLayer(host);
     this.scene.add(this.overlay.grid, this.overlay.group);
     [this.orbits[1].heading, this.orbits[1].tilt] = VIEWS.top;
     [this.orbits[2].heading, this.orbits[2].tilt] = VIEWS.front;
@@ -79,6 +93,8 @@ export class Viewport {
 
   dispose(): void {
     cancelAnimationFrame(this.frame);
+    clearTimeout(this.rest);
+    this.labels.dispose();
     for (const s of [...this.shown.values(), ...this.replaced]) disposeShown(s);
     this.pictures.dispose();
     this.renderer.dispose();
@@ -86,13 +102,16 @@ export class Viewport {
   }
   resize(): void {
     const r = this.host.getBoundingClientRect();
-    this.width = Math.max(1, Math.floor(r.width));
-    this.height = Math.max(1, Math.floor(r.height));
-    this.renderer.setSize(this.width, this.height, false);
+    const [width, height] = [Math.max(1, Math.floor(r.width)), Math.max(1, Math.floor(r.height))];
+    if (width === this.width && height === this.height && this.drawn) return;
+    this.width = width;
+    this.height = height;
+    this.renderer.setSize(width, height, false);
     this.renderer.domElement.style.width = '100%';
     this.renderer.domElement.style.height = '100%';
     this.invalidate();
   }
+  /** Something has changed: one picture is drawn at the next chance, and a fine one once things rest. */
   invalidate(): void {
     if (!this.frame) this.frame = requestAnimationFrame(() => this.draw());
   }
@@ -120,9 +139,14 @@ export class Viewport {
     );
   }
 
-  draw(): void {
+  draw(fine = false): void {
+    cancelAnimationFrame(this.frame);
     this.frame = 0;
+    this.drawn++;
     const gl = this.renderer;
+    // a software rasteriser has no multisampling: moving pictures are drawn plainly, the still one at double size
+    const ratio = this.software ? (fine ? 2 : 1) : Math.min(2, window.devicePixelRatio);
+    if (gl.getPixelRatio() !== ratio) gl.setPixelRatio(ratio);
     const rects = this.rects();
     gl.setScissorTest(false);
     gl.setClearColor(this.theme.page);
@@ -138,13 +162,68 @@ export class Viewport {
       gl.clear();
       this.kit.resize(r.width, r.height);
       this.aimStripes(orbit);
+      this.thinRims(i);
+      this.overlay.fitHandles((at) => this.pixelAt(at, i));
       gl.render(this.scene, orbit.camera);
     });
     gl.setScissorTest(false);
     // only now: the next picture of a piece shares its shader program, which would go with the last material that uses it
     for (const s of this.replaced.splice(0)) disposeShown(s);
+    this.labels.place((p) => this.project(p, 0), rects[0].width, rects[0].height);
     this.onDraw?.();
+    clearTimeout(this.rest);
+    if (!fine) this.rest = setTimeout(() => this.atRest(), Viewport.REST);
   }
+  private atRest(): void {
+    if (this.software) this.draw(true);
+    const coarse = this.coarse();
+    if (coarse.length) this.onRest?.(coarse);
+  }
+  /** Millimetres that a pixel covers at a place, as seen in a pane. */
+  pixelAt(at: THREE.Vector3, pane: number): number {
+    const o = this.orbits[pane];
+    const base = o.scale(this.rects()[pane].height);
+    if (o.flat) return base;
+    const depth = at.clone().sub(o.camera.position).dot(o.outward().negate());
+    return (base * Math.max(depth, 1e-6)) / o.distance;
+  }
+  private coarse(): { key: string; chord: number }[] {
+    const out: { key: string; chord: number }[] = [];
+    for (const [key, s] of this.shown) {
+      const d = s.view.display;
+      if (!s.group.visible || s.view.stale || !d || (d.kind !== 'body' && d.kind !== 'curve')) continue;
+      const chord = Math.min(...this.rects().map((_, i) => this.seenChord(d.box, i)));
+      if (Number.isFinite(chord)) out.push({ key, chord });
+    }
+    return out;
+  }
+  /** Half a pixel at the near side of a box, or infinity when none of it is on screen. */
+  private seenChord(box: { min: Vec3; max: Vec3 }, pane: number): number {
+    const camera = this.orbits[pane].camera;
+    const frustum = new THREE.Frustum().setFromProjectionMatrix(
+      new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
+    );
+    const b = new THREE.Box3(new THREE.Vector3(...box.min), new THREE.Vector3(...box.max));
+    if (!frustum.intersectsBox(b)) return Infinity;
+    const near = b.clampPoint(this.orbits[pane].target, new THREE.Vector3());
+    return 0.5 * this.pixelAt(near, pane);
+  }
+  /** Rims are double lines with ticks while there is room for them; far away they are one plain line. */
+  private thinRims(pane: number): void {
+    for (const s of this.shown.values()) {
+      const d = s.view.display;
+      if (!s.fine.length || d?.kind !== 'body') continue;
+      const size = Math.hypot(d.box.max[0] - d.box.min[0], d.box.max[1] - d.box.min[1], d.box.max[2] - d.box.min[2]);
+      const centre = new THREE.Vector3(...d.origin);
+      const pixels = size / this.pixelAt(centre, pane);
+      const room = pixels > 220 && !this.isVeiled(s);
+      for (const f of s.fine) f.visible = room;
+      for (const l of s.lines)
+        if (l.rim && l.line.material === l.base)
+          l.line.material = l.base = this.kit.material('rim', room ? RIM_OUTER : pixels > 90 ? 2.2 : 1.4);
+    }
+  }
+
   private aimStripes(orbit: Orbit): void {
     const out = orbit.outward();
     const d =
@@ -195,13 +274,17 @@ export class Viewport {
     u.clay.value.set(s.view.kind === 'scan' ? this.theme.gridStrong : this.theme.clay);
     u.tint.value.set(this.theme.plum);
     u.fade.value = s.view.stale ? 1 : 0;
-    u.veil.value = this.ghost ? 0.3 : 1;
-    s.material.transparent = this.ghost;
-    s.material.depthWrite = !this.ghost;
+    const veiled = this.isVeiled(s);
+    u.veil.value = this.ghost ? 0.3 : veiled ? 0.55 : 1;
+    s.material.transparent = veiled;
+    s.material.depthWrite = !veiled;
     // their lines would hide what is drawn
-    for (const c of s.group.children) if (c !== s.mesh) c.visible = !this.ghost;
+    for (const c of s.group.children) if (c !== s.mesh && !s.fine.includes(c)) c.visible = !this.ghost;
   }
   private ghost = false;
+  private isVeiled(s: Shown): boolean {
+    return this.ghost || !!s.ghost;
+  }
   /** Skins and solids see-through, while something inside or behind them is drawn. */
   setGhost(on: boolean): void {
     if (this.ghost === on) return;
@@ -232,7 +315,7 @@ export class Viewport {
     this.invalidate();
   }
   /** Puts the pieces on stage: only what has a new stamp is rebuilt. */
-  setPieces(pieces: readonly { view: PieceView; visible: boolean; locked?: boolean; colour?: string }[]): void {
+  setPieces(pieces: readonly { view: PieceView; visible: boolean; locked?: boolean; colour?: string; ghost?: boolean }[]): void {
     const keep = new Set(pieces.map((p) => p.view.key));
     for (const [k, s] of this.shown)
       if (!keep.has(k)) {
@@ -258,6 +341,7 @@ export class Viewport {
       s.group.visible = p.visible;
       s.group.userData.colour = p.colour;
       s.locked = p.locked ?? false;
+      s.ghost = p.ghost ?? false;
       if (p.view.kind === 'curve')
         for (const l of s.lines)
           l.line.material = l.base = this.kit.material(
@@ -279,7 +363,10 @@ export class Viewport {
   }
 
   /** Marks what is selected, hovered, or lit from a list. */
-  highlight(picks: readonly { pick: Pick; strong: boolean }[], litEdges?: { piece: string; edges: readonly number[] }): void {
+  highlight(
+    picks: readonly { pick: Pick; strong: boolean }[],
+    lit?: { readonly piece: string; readonly edges?: readonly number[]; readonly faces?: readonly number[] },
+  ): void {
     for (const s of this.shown.values()) {
       const mine = picks.filter((p) => `${p.pick.step}/${p.pick.output}` === s.view.key);
       const whole = mine.find((p) => !p.pick.part);
@@ -290,11 +377,11 @@ export class Viewport {
             ? p.pick.part.kind === 'edge' && p.pick.part.name === l.name && nearLine(l, p.pick.part.near)
             : drawnAsLines(s.view.kind),
         );
-        const lit = litEdges?.piece === s.view.key && litEdges.edges.includes(l.index);
-        l.line.material = named || lit ? this.kit.material('plum', named?.strong || lit ? 4 : 3) : l.base;
+        const listed = lit?.piece === s.view.key && !!lit.edges?.includes(l.index);
+        l.line.material = named || listed ? this.kit.material('plum', named?.strong || listed ? 4 : 3) : l.base;
       }
     }
-    this.overlay.tint(picks, this.shown, this.theme);
+    this.overlay.tint(picks, this.shown, this.theme, lit);
     this.invalidate();
   }
 
@@ -303,9 +390,17 @@ export class Viewport {
     this.invalidate();
   }
   setOverlay(o: OverlayContent): void {
-    const b = this.bounds();
-    const size = b ? Math.hypot(b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]) : 100;
-    this.overlay.show(o, this.theme, 0.05 * size);
+    this.overlay.show(o, this.theme);
+    this.invalidate();
+  }
+  setLabels(list: readonly ViewLabel[]): void {
+    this.labels.set(list);
+    this.invalidate();
+  }
+  setParallel(flat: readonly boolean[]): void {
+    this.orbits.forEach((o, i) => {
+      o.flat = flat[i] ?? o.flat;
+    });
     this.invalidate();
   }
 
@@ -359,19 +454,42 @@ export class Viewport {
     );
     return hit ? [hit.x, hit.y, hit.z] : undefined;
   }
-  handleAt(x: number, y: number): number | undefined {
+  /** Distance along a line in space, from its start, of the place nearest to the pointer's ray. */
+  onLine(x: number, y: number, from: Vec3, direction: Vec3): number | undefined {
+    const ray = this.ray(x, y, this.paneAt(x, y));
+    const d = new THREE.Vector3(...direction);
+    const w = new THREE.Vector3(...from).sub(ray.origin);
+    const b = d.dot(ray.direction);
+    const det = 1 - b * b;
+    return det < 1e-9 ? undefined : (b * ray.direction.dot(w) - d.dot(w)) / det;
+  }
+  /** The handle under the pointer. */
+  handleAt(x: number, y: number): Handle | undefined {
     const pane = this.paneAt(x, y);
-    let best: number | undefined;
-    let least = 10;
+    let best: Handle | undefined;
+    let least = Infinity;
     for (const h of this.overlay.handles) {
-      const p = this.project(h.point, pane);
-      const d = Math.hypot(p.x - x, p.y - y);
-      if (d < least) {
-        least = d;
-        best = h.id;
-      }
+      const d = screenHandle(h, { x, y }, (p) => this.project(p, pane), this.pixelAt(new THREE.Vector3(...h.at), pane));
+      if (d < least) [least, best] = [d, h];
     }
     return best;
+  }
+  /** Keys of visible pieces whose whole box lies in a rectangle of the screen. */
+  inside(
+    a: { x: number; y: number },
+    b: { x: number; y: number },
+    pane: number,
+  ): { key: string; step: string; output: string; kind: string }[] {
+    const [x0, x1, y0, y1] = [Math.min(a.x, b.x), Math.max(a.x, b.x), Math.min(a.y, b.y), Math.max(a.y, b.y)];
+    return [...this.shown.values()].flatMap((s) => {
+      const box = s.view.display?.box;
+      if (!box || !s.group.visible || s.locked || !s.view.live) return [];
+      const all = [0, 1, 2, 3, 4, 5, 6, 7].every((k) => {
+        const q = this.project([k & 1 ? box.max[0] : box.min[0], k & 2 ? box.max[1] : box.min[1], k & 4 ? box.max[2] : box.min[2]], pane);
+        return q.x >= x0 && q.x <= x1 && q.y >= y0 && q.y <= y1;
+      });
+      return all ? [{ key: s.view.key, step: s.view.step, output: s.view.output, kind: s.view.kind }] : [];
+    });
   }
 
   hits(x: number, y: number, filter: HitFilter): Hit[] {
@@ -388,8 +506,8 @@ export class Viewport {
     });
   }
 
-  /** Box of everything visible. */
-  bounds(): { min: Vec3; max: Vec3 } | undefined {
+  /** Box of everything visible, or of these pieces. */
+  bounds(_keys?: readonly string[]): { min: Vec3; max: Vec3 } | undefined {
     const min = [Infinity, Infinity, Infinity];
     const max = [-Infinity, -Infinity, -Infinity];
     const solid = [...this.shown.values()].filter(
@@ -405,16 +523,46 @@ export class Viewport {
     }
     return Number.isFinite(min[0]) ? { min: min as unknown as Vec3, max: max as unknown as Vec3 } : undefined;
   }
-  fit(pane?: number): void {
-    const b = this.bounds() ?? { min: [-50, -50, -10] as Vec3, max: [50, 50, 60] as Vec3 };
+  fit(keys?: readonly string[]): void {
+    const b = this.bounds(keys) ?? this.bounds() ?? { min: [-50, -50, -10] as Vec3, max: [50, 50, 60] as Vec3 };
     this.rects().forEach((r, i) => {
-      if (pane === undefined || pane === i) this.orbits[i].frame(b.min, b.max, r.width / r.height);
+      this.orbits[i].frame(b.min, b.max, r.width / r.height);
     });
+    this.invalidate();
+  }
+  /** Goes to a place, turned so that it is seen from the side it looks at (`normal`), or from where nothing hides it. */
+  show(points: readonly Vec3[], normal?: Vec3): void {
+    const o = this.orbits[0];
+    const n = points.length || 1;
+    const c = points.reduce<[number, number, number]>((s, p) => [s[0] + p[0] / n, s[1] + p[1] / n, s[2] + p[2] / n], [0, 0, 0]);
+    const b = this.bounds();
+    const size = b ? Math.hypot(b.max[0] - b.min[0], b.max[1] - b.min[1], b.max[2] - b.min[2]) : 100;
+    o.target.set(c[0], c[1], c[2]);
+    o.distance = Math.min(o.distance, size * 0.9);
+    const at = new THREE.Vector3(...c);
+    const hidden = (heading: number, tilt: number): boolean => {
+      [o.heading, o.tilt] = [heading, tilt];
+      const out = o.outward();
+      if (normal && out.dot(new THREE.Vector3(...normal)) < 0.25) return true;
+      this.raycaster.set(at.clone().addScaledVector(out, size * 2), out.clone().negate());
+      const meshes = [...this.shown.values()].flatMap((s) =>
+        s.group.visible && s.mesh && s.view.display?.kind === 'body' ? [s.mesh] : [],
+      );
+      const front = this.raycaster.intersectObjects(meshes, false)[0];
+      return !!front && front.distance < size * 2 - 0.01 * size;
+    };
+    const [heading, tilt] = [o.heading, o.tilt];
+    const tries = [
+      [heading, tilt],
+      ...[0, 45, 90, 135, 180, 225, 270, 315].flatMap((h) => [22, -22, 65, -65].map((t) => [(heading + h) % 360, t])),
+    ];
+    const free = tries.find(([h, t]) => !hidden(h, t));
+    [o.heading, o.tilt] = (free ?? [heading, tilt]) as [number, number];
     this.invalidate();
   }
   /** A small PNG of the first pane. */
   async picture(width = 788, height = 552): Promise<Blob | undefined> {
-    this.draw();
+    this.draw(true);
     const from = this.renderer.domElement;
     const canvas = document.createElement('canvas');
     canvas.width = width;

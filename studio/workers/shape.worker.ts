@@ -3,6 +3,7 @@ import {
   KernelHost,
   type KernelReply,
   type KernelThread,
+  type Progress,
   Session,
   transferables,
   type Update,
@@ -42,12 +43,7 @@ export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | '
 
 const api = {
   /** The newest request wins: an older one still running is cancelled. */
-  async update(
-    model: Model,
-    request: Request,
-    progress: (p: { step: string; done: number; total: number }) => void,
-    partial: (u: Update) => void,
-  ): Promise<Update> {
+  async update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
     running?.abort();
     const mine = new AbortController();
     running = mine;
@@ -72,6 +68,14 @@ const api = {
     return Comlink.transfer(
       list,
       list.flatMap((r) => [r.positions.buffer, r.indices.buffer] as ArrayBuffer[]),
+    );
+  },
+  facts: (picks: readonly Pick[]) => session.facts(picks),
+  finer: (list: readonly { key: string; chord: number }[]) => {
+    const found = session.finer(list);
+    return Comlink.transfer(
+      found,
+      found.flatMap((f) => transferables(f.display)),
     );
   },
   cancel: () => running?.abort(),

@@ -1,8 +1,9 @@
 import { type Frame, toLocal, toWorld, type Vec3 } from '@ample-skin/core/math';
 import type { PieceDisplay } from '@ample-skin/engine';
-import type { SnapKind } from '../state/state.ts';
-import { getStudio, standingOf } from '../state/store.ts';
-import type { Viewport } from '../view/viewport.ts';
+import { standingOf } from '../state/document.ts';
+import { getSettings, type SnapKind } from '../state/settings.ts';
+import { getStudio } from '../state/state.ts';
+import type { Stage } from './mode.ts';
 
 export interface Snap {
   readonly kind: SnapKind | 'free';
@@ -113,9 +114,10 @@ function circleOf(l: Line): Vec3 | undefined {
 }
 
 /** Everything the pointer may snap to, best first. Places off the plane count with their foot on it. */
-export function snapsAt(v: Viewport, x: number, y: number, frame: Frame, own: readonly Vec3[] = []): Snap[] {
+export function snapsAt(v: Stage, x: number, y: number, frame: Frame, own: readonly Vec3[] = []): Snap[] {
   const s = getStudio();
-  const on = s.view.snaps;
+  const settings = getSettings();
+  const on = settings.snaps;
   const pane = v.paneAt(x, y);
   const out: Snap[] = [];
   const offer = (kind: SnapKind, p: Vec3, reach = 9) => {
@@ -139,7 +141,7 @@ export function snapsAt(v: Viewport, x: number, y: number, frame: Frame, own: re
     const d = placesOf(piece.display);
     if (!d) continue;
     for (const kind of ['end', 'middle', 'centre', 'point'] as const) if (on[kind]) for (const p of d[kind]) offer(kind, p);
-    if (on.division) for (const p of d.parts.get(s.view.divisions) ?? []) offer('division', p);
+    if (on.division) for (const p of d.parts.get(settings.divisions) ?? []) offer('division', p);
     if (on.crossing || on.curve)
       for (const l of d.lines)
         for (let i = 0; i + 5 < l.length; i += 3) {
@@ -176,7 +178,7 @@ export function snapsAt(v: Viewport, x: number, y: number, frame: Frame, own: re
   const plane = v.onPlane(x, y, frame);
   if (plane) {
     const q = toLocal(frame, plane);
-    const g = s.view.gridStep;
+    const g = settings.gridStep;
     out.push(
       on.grid
         ? { kind: 'grid', local: [Math.round(q[0] / g) * g, Math.round(q[1] / g) * g, 0], label: LABEL.grid, pixels: 0 }

@@ -14,11 +14,12 @@ import {
 } from '@ample-skin/core/sketch';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { z } from 'zod';
-import { defaultOf, endPreview, getStudio, setParams, setStudio, stepOf } from '../state/store.ts';
-import type { Viewport } from '../view/viewport.ts';
+import { defaultOf, endPreview, setParams } from '../state/draft.ts';
+import { getStudio, type SketchTool, setStudio, stepOf } from '../state/state.ts';
 import { frameOfStep } from './drawing.ts';
+import type { Stage } from './mode.ts';
 
-export type SketchTool = 'line' | 'circle' | 'arc' | 'ellipse' | 'spline' | 'point';
+export type { SketchTool };
 /** Handles of sketch points have ids from here on. */
 export const SKETCH_IDS = 200_000;
 
@@ -256,7 +257,7 @@ export function sketchLabels(
   return { settled: new Set(s.points.map((p) => p.id).filter((id) => !loose.has(id))), labels };
 }
 /** What of the sketch lies under the pointer: a point first, then a curve. */
-export function sketchHit(v: Viewport, x: number, y: number): string | undefined {
+export function sketchHit(v: Stage, x: number, y: number): string | undefined {
   const o = openSketch();
   if (!o) return undefined;
   const pane = v.paneAt(x, y);

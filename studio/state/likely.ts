@@ -1,0 +1,82 @@
+import { fits, type Pick, pieceKey, type Tool } from '@ample-skin/core/recipe';
+import { TOOLS } from '@ample-skin/core/tools';
+import type { PieceView } from '@ample-skin/engine';
+
+/** What of a selection tells which tool comes next. */
+type Nature =
+  | 'closed curve'
+  | 'open curve'
+  | 'curves'
+  | 'edge'
+  | 'face'
+  | 'skin'
+  | 'skins'
+  | 'solid'
+  | 'solids'
+  | 'plane'
+  | 'point'
+  | 'scan'
+  | 'picture'
+  | 'mixed';
+/** Tools by likelihood for what is picked; those not named come after, in the order of the bench. */
+const LIKELY: Record<Nature, readonly string[]> = {
+  'closed curve': ['flat-skin', 'extrude', 'revolve', 'offset-curve', 'project-curve', 'loft'],
+  'open curve': ['extrude', 'revolve', 'loft', 'offset-curve', 'trim-curve', 'extend-curve', 'project-curve'],
+  curves: ['loft', 'join-curves', 'extrude', 'corners', 'between-curves', 'flat-skin', 'revolve'],
+  edge: ['edge-curve', 'flat-skin', 'loft', 'extrude', 'align-edge', 'match-curve'],
+  face: ['work-plane', 'untrim', 'remove-faces', 'skin-curve', 'replace-face', 'shell'],
+  skin: ['trim', 'thicken', 'close', 'outline-curve', 'intersect-curve', 'move', 'mirror', 'export'],
+  skins: ['knit', 'trim', 'export', 'move'],
+  solid: ['shell', 'trim', 'export', 'move', 'mirror', 'outline-curve'],
+  solids: ['export', 'move', 'mirror'],
+  plane: ['mirror', 'trim', 'work-plane', 'intersect-curve'],
+  point: ['loft', 'work-plane', 'move'],
+  scan: ['move', 'mirror'],
+  picture: ['move'],
+  mixed: ['trim', 'project-curve', 'intersect-curve', 'knit', 'move', 'export'],
+};
+
+function natureOf(selection: readonly Pick[], pieces: ReadonlyMap<string, PieceView>): Nature {
+  const kinds = selection.map((p) => ({
+    kind: pieces.get(pieceKey(p.step, p.output))?.kind,
+    part: p.part?.kind,
+    piece: pieces.get(pieceKey(p.step, p.output)),
+  }));
+  const all = (test: (k: (typeof kinds)[number]) => boolean) => kinds.every(test);
+  const many = kinds.length > 1;
+  if (all((k) => k.part === 'edge')) return 'edge';
+  if (all((k) => k.part === 'face')) return 'face';
+  if (all((k) => k.part === 'vertex' || k.kind === 'point')) return 'point';
+  if (kinds.some((k) => k.part)) return 'mixed';
+  if (all((k) => k.kind === 'curve')) {
+    const shape = kinds[0].piece?.facts.find((f) => f.label === 'shape')?.value ?? '';
+    return many ? 'curves' : shape.startsWith('closed') && shape.includes('flat') ? 'closed curve' : 'open curve';
+  }
+  if (all((k) => k.kind === 'skin')) return many ? 'skins' : 'skin';
+  if (all((k) => k.kind === 'solid')) return many ? 'solids' : 'solid';
+  const first = kinds[0]?.kind;
+  return first && all((k) => k.kind === first) ? (first as Nature) : 'mixed';
+}
+
+/** Tools that can take exactly this selection, in one slot or spread over several, the likeliest first. */
+export function likelyTools(selection: readonly Pick[], pieces: ReadonlyMap<string, PieceView>): Tool[] {
+  if (!selection.length) return [];
+  const taken = (t: Tool): boolean => {
+    let rest = [...selection];
+    let needed = false;
+    for (const s of Object.values(t.slots)) {
+      const fit = rest
+        .filter((p) => {
+          const kind = pieces.get(pieceKey(p.step, p.output))?.kind;
+          return kind && fits(s.accepts, { kind } as never, p.part?.kind);
+        })
+        .slice(0, s.max);
+      if (fit.length && s.min > 0) needed = true;
+      rest = rest.filter((p) => !fit.includes(p));
+    }
+    return needed && !rest.length;
+  };
+  const order = LIKELY[natureOf(selection, pieces)];
+  const rank = (t: Tool) => (order.includes(t.id) ? order.indexOf(t.id) : 100);
+  return [...TOOLS.values()].filter(taken).sort((a, b) => rank(a) - rank(b));
+}

@@ -1,0 +1,99 @@
+import { type Grade, gradeRank } from '@ample-skin/core/proof/grades';
+import type { Model } from '@ample-skin/core/recipe';
+import type { PieceView, ProofView, SeamView } from '@ample-skin/engine';
+import { useMemo } from 'react';
+import { standingOf } from './document.ts';
+import { useStudio } from './state.ts';
+
+/** How a seam lies: of two faces smoothly or at a corner, or of one closed face with itself. */
+export type SeamKind = 'smooth' | 'sharp' | 'own';
+/** meets or misses its target, or is free of one. */
+export type Verdict = 'meets' | 'misses' | 'free';
+export interface JudgedSeam extends SeamView {
+  readonly kind: SeamKind;
+  readonly verdict: Verdict;
+}
+/** Kink beyond which a seam counts as a corner of the design, degrees. */
+const CORNER = 5;
+export function judge(s: SeamView, targets: Model['targets']): JudgedSeam {
+  const target = targets[s.key];
+  const kind: SeamKind = s.faces[0] === s.faces[1] ? 'own' : s.kink > CORNER ? 'sharp' : 'smooth';
+  const verdict: Verdict = !target ? 'free' : gradeRank(s.grade as Grade) >= gradeRank(target) ? 'meets' : 'misses';
+  return { ...s, target, kind, verdict };
+}
+
+export interface Status {
+  readonly seams: readonly JudgedSeam[];
+  readonly rims: ProofView['rims'];
+  readonly defects: ProofView['defects'];
+  /** Skins and solids on screen. */
+  readonly bodies: number;
+  readonly solids: number;
+  readonly open: number;
+  readonly meets: number;
+  readonly misses: number;
+  readonly free: number;
+  readonly badge: { readonly text: string; readonly tone: 'good' | 'bad' | 'none' };
+}
+const round = (x: number) => Number(x.toFixed(1));
+
+/** Counts of everything that is on screen now: the one source of the stage strip, the badge and the drawer. */
+export function statusOf(
+  pieces: Iterable<PieceView>,
+  proofs: ReadonlyMap<string, ProofView>,
+  targets: Model['targets'],
+  state: { readonly computed: boolean; readonly busy: boolean; readonly waiting: number },
+  hidden: (key: string) => boolean,
+): Status {
+  const bodies = [...pieces].filter((p) => p.live && (p.kind === 'skin' || p.kind === 'solid') && !hidden(p.key));
+  const list = bodies.flatMap((p) => proofs.get(p.key) ?? []);
+  const seams = list.flatMap((p) => p.seams).map((s) => judge(s, targets));
+  const rims = list.flatMap((p) => p.rims);
+  const defects = list.flatMap((p) => p.defects);
+  const open = bodies.filter((p) => !p.watertight).length;
+  const solids = bodies.filter((p) => p.kind === 'solid').length;
+  const of = (v: Verdict) => seams.filter((s) => s.verdict === v).length;
+  const length = round(rims.reduce((s, r) => s + r.length, 0));
+  const invalid = defects.filter((d) => d.severity === 'error').length;
+  const badge = (): Status['badge'] => {
+    if (!state.computed) return { text: 'Computing…', tone: 'none' };
+    if (state.waiting) return { text: `${state.waiting} ${state.waiting === 1 ? 'step waits' : 'steps wait'}`, tone: 'none' };
+    if (!bodies.length) return { text: 'No skin yet', tone: 'none' };
+    if (state.busy || list.length < bodies.length) return { text: 'Measuring…', tone: 'none' };
+    if (invalid) return { text: `${invalid} ${invalid === 1 ? 'fault' : 'faults'}`, tone: 'bad' };
+    if (!open) return { text: solids === bodies.length ? 'Watertight solid' : 'Watertight', tone: 'good' };
+    return { text: rims.length ? `Open: ${rims.length} ${rims.length === 1 ? 'rim' : 'rims'}, ${length} mm` : 'Open', tone: 'bad' };
+  };
+  return {
+    seams,
+    rims,
+    defects,
+    bodies: bodies.length,
+    solids,
+    open,
+    meets: of('meets'),
+    misses: of('misses'),
+    free: of('free'),
+    badge: badge(),
+  };
+}
+/** Verdicts of seams in words: how many with a target meet it, how many are free. */
+export function seamText(s: Pick<Status, 'meets' | 'misses' | 'free'>): string {
+  const aimed = s.meets + s.misses;
+  if (!aimed) return s.free ? `${s.free} free` : '';
+  return `${s.meets} of ${aimed} on target${s.free ? `, ${s.free} free` : ''}`;
+}
+
+export function useStatus(): Status {
+  const pieces = useStudio((s) => s.pieces);
+  const proofs = useStudio((s) => s.proofs);
+  const model = useStudio((s) => s.model);
+  const steps = useStudio((s) => s.steps);
+  const computed = useStudio((s) => s.computed);
+  const busy = useStudio((s) => s.computing);
+  return useMemo(() => {
+    const standing = standingOf();
+    const waiting = [...steps.values()].filter((s) => s.status === 'waits').length;
+    return statusOf(pieces.values(), proofs, model.targets, { computed, busy, waiting }, (k) => standing(k).hidden);
+  }, [pieces, proofs, model, steps, computed, busy]);
+}

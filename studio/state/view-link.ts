@@ -1,0 +1,21 @@
+import type { Frame, Vec3 } from '@ample-skin/core/math';
+
+/** What commands and cards may ask of the view; the view itself is put here when it stands. */
+export interface ViewLink {
+  /** Fits these pieces, or everything. */
+  fit(keys?: readonly string[]): void;
+  /** Goes to the next of the named views. */
+  turn(): void;
+  /** Turns straight at a plane and fits the points. */
+  lookAt(frame: Pick<Frame, 'x' | 'y' | 'z'>, points: readonly Vec3[]): void;
+  /** Goes to a place and turns to where it can be seen; marks it. */
+  show(points: readonly Vec3[], normal?: Vec3): void;
+  /** Towards the eye, up on the screen, and what is looked at. */
+  seen(): { eye: Vec3; up: Vec3; centre: Vec3 };
+}
+let link: ViewLink | undefined;
+export const setViewLink = (v: ViewLink | undefined): void => {
+  link = v;
+};
+export const viewLink = (): ViewLink | undefined => link;
+export const zoomTo = (points: readonly Vec3[], normal?: Vec3): void => link?.show(points, normal);

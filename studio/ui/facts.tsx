@@ -1,0 +1,83 @@
+import { App, Button, Empty, Tag } from 'antd';
+import { setStudio, useStudio, zoomTo } from '../state/store.ts';
+import { pickName } from './names.ts';
+import { useMeasure } from './units.ts';
+
+function useCopy() {
+  const { message } = App.useApp();
+  return (text: string) => {
+    const done = () => void message.success(`Copied ${text}`, 1.5);
+    if (navigator.clipboard)
+      navigator.clipboard.writeText(text).then(done, () => void message.warning('The browser does not let it be copied'));
+    else void message.warning('The browser does not let it be copied');
+  };
+}
+
+/** The first facts of the selection, in one line; a click copies. */
+export function FactsLine() {
+  const facts = useStudio((s) => s.facts);
+  const measure = useMeasure();
+  const copy = useCopy();
+  if (!facts.length) return null;
+  return (
+    <span className="factsline" data-testid="facts">
+      {facts.slice(0, 3).map((f) => (
+        <Button
+          key={f.label}
+          type="text"
+          size="small"
+          title={`${f.label}: click to copy`}
+          onClick={() => copy(measure(f.value).replace(/ .*$/, ''))}
+        >
+          <span className="soft">{f.label}</span> <span className="mono">{measure(f.value)}</span>
+        </Button>
+      ))}
+    </span>
+  );
+}
+
+/** All facts of what is selected; a click copies the number, and shows where a distance was measured. */
+export function FactsPanel() {
+  const facts = useStudio((s) => s.facts);
+  const selection = useStudio((s) => s.selection);
+  const measure = useMeasure();
+  const copy = useCopy();
+  if (!selection.length)
+    return (
+      <Empty
+        className="pad"
+        image={null}
+        description="Select something: its length, radius, area or volume stands here; of two things their distance and angle."
+      />
+    );
+  return (
+    <div className="factspanel">
+      <div>
+        {selection.slice(0, 6).map((p, i) => (
+          <Tag key={`${p.step}${p.output}${p.part?.name ?? ''}${i}`}>{pickName(p)}</Tag>
+        ))}
+      </div>
+      <dl className="factgrid wide">
+        {facts.map((f, i) => (
+          <div key={`${f.label}${i}`}>
+            <dt>{f.label}</dt>
+            <dd>
+              <Button
+                type="link"
+                size="small"
+                title="Click to copy"
+                onClick={() => {
+                  copy(measure(f.value).replace(/ .*$/, ''));
+                  if (f.places?.length) zoomTo(f.places);
+                }}
+                onMouseEnter={() => f.places && setStudio({ lit: { piece: '', at: f.places[0] as never } })}
+              >
+                {measure(f.value)}
+              </Button>
+            </dd>
+          </div>
+        ))}
+      </dl>
+    </div>
+  );
+}

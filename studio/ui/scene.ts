@@ -1,0 +1,312 @@
+import { toWorld, type Vec3 } from '@ample-skin/core/math';
+import type { Comb } from '@ample-skin/core/proof';
+import { type Pick, pieceKey } from '@ample-skin/core/recipe';
+import { type RefObject, useEffect, useMemo, useRef } from 'react';
+import { docNow } from '../interact/doc.ts';
+import { frameOfStep } from '../interact/drawing.ts';
+import { handlesOf } from '../interact/handles-of.ts';
+import type { Overlay } from '../interact/mode.ts';
+import { openSketch, reportOf, sketchLabels, sketchLines } from '../interact/sketching.ts';
+import { refineDisplays } from '../state/compute.ts';
+import { standingOf } from '../state/document.ts';
+import { engine } from '../state/engine-client.ts';
+import { useSettings } from '../state/settings.ts';
+import { getStudio, stepOf, useStudio } from '../state/state.ts';
+import { seamText, useStatus } from '../state/status.ts';
+import type { Handle } from '../view/handles.ts';
+import type { ViewLabel } from '../view/labels.ts';
+import { DARK, LIGHT } from '../view/theme.ts';
+import type { Viewport } from '../view/viewport.ts';
+
+type View = RefObject<Viewport | undefined>;
+const NO_MARKS: readonly never[] = [];
+/** Marks of the open step; the same empty list while there are none, so that nothing is drawn anew for nothing. */
+const useMarks = () => useStudio((s) => s.steps.get(s.open ?? '')?.marks ?? NO_MARKS);
+
+/** Pieces on stage: live ones, those a slot of the open step holds, and what a draft makes, see-through. */
+export function usePieces(view: View, fitted: RefObject<boolean>): void {
+  const pieces = useStudio((s) => s.pieces);
+  const looks = useStudio((s) => s.model.pieces);
+  const groups = useStudio((s) => s.model.groups);
+  const open = useStudio((s) => s.open);
+  const model = useStudio((s) => s.model);
+  const draft = useStudio((s) => s.draft);
+  const steps = useStudio((s) => s.steps);
+  const computed = useStudio((s) => s.computed);
+  const held = useMemo(
+    () =>
+      new Set(
+        Object.values(stepOf(open)?.inputs ?? {})
+          .flat()
+          .map((p) => pieceKey(p.step, p.output)),
+      ),
+    [open, model, draft],
+  );
+  useEffect(() => {
+    const v = view.current;
+    if (!v) return;
+    const standing = standingOf();
+    const draftId = draft?.step.id;
+    const empty = !Object.keys(steps.get(open ?? '')?.outputs ?? {}).length;
+    v.setPieces(
+      [...pieces.values()].map((p) => {
+        const stands = standing(p.key);
+        const taken = !p.live && held.has(p.key) && (empty || !!draftId);
+        const ghost = !!draftId && p.step === draftId && (p.kind === 'skin' || p.kind === 'solid');
+        return { view: p, visible: (p.live || taken) && !stands.hidden, locked: stands.locked, colour: stands.colour, ghost };
+      }),
+    );
+    // fitted to what was there when the model was opened, while it comes in; never while something is being drawn
+    if (!fitted.current && computed) {
+      if (pieces.size) v.fit();
+      fitted.current = !getStudio().computing;
+    }
+  }, [pieces, looks, groups, open, held, computed, steps, draft, view, fitted]);
+}
+
+/** Seam lines take the weight of their grade. */
+export function useGrades(view: View): void {
+  const proofs = useStudio((s) => s.proofs);
+  const pieces = useStudio((s) => s.pieces);
+  useEffect(() => {
+    for (const [key, proof] of proofs) view.current?.setGrades(key, new Map(proof.seams.map((x) => [x.edge, x.grade])));
+  }, [proofs, pieces, view]);
+}
+
+/** Colours, looks, panes and projection as the person has set them. */
+export function useLooks(view: View): void {
+  const dark = useSettings((s) => s.dark);
+  const look = useSettings((s) => s.look);
+  const stripes = useSettings((s) => s.stripes);
+  const panes = useSettings((s) => s.panes);
+  const parallel = useSettings((s) => s.parallel);
+  const ready = useStudio((s) => s.computed);
+  useEffect(() => view.current?.setTheme(dark ? DARK : LIGHT), [dark, view]);
+  useEffect(() => view.current?.setLook(look, stripes), [look, stripes, ready, view]);
+  useEffect(() => view.current?.setParallel(parallel), [parallel, view]);
+  useEffect(() => {
+    const v = view.current;
+    if (!v || v.panes === panes) return;
+    v.panes = panes;
+    v.fit();
+  }, [panes, view]);
+}
+
+/** What is picked, selected, hovered, or lit from a list. */
+export function useHighlights(view: View): void {
+  const pieces = useStudio((s) => s.pieces);
+  const proofs = useStudio((s) => s.proofs);
+  const selection = useStudio((s) => s.selection);
+  const hover = useStudio((s) => s.hover);
+  const lit = useStudio((s) => s.lit);
+  const open = useStudio((s) => s.open);
+  const slot = useStudio((s) => s.slot);
+  const model = useStudio((s) => s.model);
+  const draft = useStudio((s) => s.draft);
+  useEffect(() => {
+    const step = stepOf(open);
+    const active: readonly Pick[] = step && slot ? (step.inputs[slot] ?? []) : Object.values(step?.inputs ?? {}).flat();
+    view.current?.highlight(
+      [
+        ...(hover ? [{ pick: hover, strong: true }] : []),
+        ...selection.map((pick) => ({ pick, strong: true })),
+        ...active.map((pick) => ({ pick, strong: false })),
+      ],
+      lit,
+    );
+  }, [hover, selection, lit, open, slot, model, draft, pieces, proofs, view]);
+}
+
+/** Handles, lines, combs and labels of what is open, and what the mode in force says. */
+export function useOverlay(view: View, overlay: Overlay): void {
+  const marks = useMarks();
+  const open = useStudio((s) => s.open);
+  const model = useStudio((s) => s.model);
+  const draft = useStudio((s) => s.draft);
+  const dials = useStudio((s) => s.dials);
+  const pieces = useStudio((s) => s.pieces);
+  const slot = useStudio((s) => s.slot);
+  const sketching = useStudio((s) => s.sketching);
+  const combs = useStudio((s) => s.combs);
+  const combAt = useStudio((s) => s.combAt);
+  const facts = useStudio((s) => s.facts);
+  const lit = useStudio((s) => s.lit);
+  const scale = useSettings((s) => s.comb.scale);
+  // an open sketch is drawn here at once, before the engine has caught up
+  const sketch = useMemo(() => {
+    const o = openSketch();
+    if (!o) return undefined;
+    const report = reportOf(o.sketch);
+    const s = report.sketch;
+    const chosen = new Set([...(sketching?.chosen ?? []), ...(sketching?.lit ?? []), ...(sketching?.pending ?? [])]);
+    const { settled, labels } = sketchLabels(report, o.frame);
+    return {
+      labels,
+      lines: sketchLines(s, o.frame).map((l) => ({ points: l.points, strong: chosen.has(l.id) })),
+      handles: s.points.map(
+        (p, index): Handle => ({
+          id: { kind: 'sketch', index, id: p.id },
+          at: toWorld(o.frame, [p.x, p.y]),
+          shape: 'dot',
+          strong: chosen.has(p.id),
+          settled: settled.has(p.id),
+        }),
+      ),
+    };
+  }, [open, model, draft, sketching, dials, pieces, marks]);
+  const inSketch = !!sketch;
+  useEffect(() => view.current?.setGhost(inSketch), [inSketch, pieces, view]);
+  const handles = useMemo(() => (open ? handlesOf(docNow(), !!stepOf(open)?.muted) : []), [marks, open, model, draft, dials, pieces, slot]);
+  const drawnCombs = useMemo(() => combs.map((c) => combLines(c, scale)), [combs, scale]);
+  const { cursor, handle } = overlay;
+  useEffect(() => {
+    const v = view.current;
+    if (!v) return;
+    const doc = docNow();
+    const drawn = handles.filter((h) => h.id.kind === 'point').map((h) => h.at);
+    const last = drawn.at(-1);
+    const measured = !open && facts[0]?.places?.length === 2 ? facts[0].places : undefined;
+    v.setOverlay({
+      handles: [...handles, ...(sketch?.handles ?? [])],
+      lit: handle,
+      polygon: doc.drawn && !doc.drawn.draws.radius ? drawn : undefined,
+      links: [
+        ...marks.flatMap((m) => (m.kind === 'link' || (m.kind === 'reference' && m.points.length > 1) ? [m.points] : [])),
+        ...(sketch?.lines.filter((l) => !l.strong).map((l) => l.points) ?? []),
+      ],
+      strong: [
+        ...(sketch?.lines.filter((l) => l.strong).map((l) => l.points) ?? []),
+        ...marks.flatMap((m) => (m.kind === 'chain' ? [partOf(m.points, m.cut)] : [])),
+      ],
+      combs: drawnCombs,
+      combAt,
+      rubber: doc.drawing && cursor && last ? [last, cursor] : undefined,
+      snap: (doc.drawing || doc.sketch?.drawing) && cursor ? cursor : undefined,
+      places: marks.filter((m) => m.kind === 'region' || m.kind === 'choice').map((m) => ({ at: m.at, kept: m.kept })),
+      marker: lit?.at ? [lit.at] : undefined,
+      measured,
+    });
+  }, [handles, cursor, handle, marks, sketch, drawnCombs, combAt, facts, open, lit, view]);
+  const labels = useMemo<ViewLabel[]>(
+    () => [
+      ...handles.flatMap((h): ViewLabel[] =>
+        h.label && !(h.shape === 'arrow' && h.id.kind === 'slide') ? [{ at: h.at, text: h.label }] : [],
+      ),
+      ...marks.flatMap((m): ViewLabel[] =>
+        m.kind === 'number' ? [{ at: m.at, text: m.label }] : m.kind === 'arrow' && m.label ? [{ at: m.from, text: m.label }] : [],
+      ),
+      ...(sketch?.labels.map((l): ViewLabel => ({ ...l, kind: 'measure' })) ?? []),
+    ],
+    [handles, marks, sketch],
+  );
+  useEffect(() => view.current?.setLabels(labels), [labels, view]);
+}
+/** The part of a polyline between two shares of its steps. */
+function partOf(points: readonly Vec3[], [a, b]: readonly [number, number]): Vec3[] {
+  const n = points.length - 1;
+  return points.slice(Math.max(0, Math.floor(a * n)), Math.min(n, Math.ceil(b * n)) + 1);
+}
+/** Teeth and their envelope; the longest tooth is a seventh of the curve's size at scale 1. */
+function combLines(c: Comb, scale: number) {
+  const most = Math.max(1e-12, ...c.samples.map((s) => Math.abs(s.curvature)));
+  const reach = (scale * Math.max(1e-3, c.length)) / (7 * most);
+  const tip = (s: Comb['samples'][number]): Vec3 => {
+    const l = Math.abs(s.curvature) * reach;
+    return [s.point[0] + s.out[0] * l, s.point[1] + s.out[1] * l, s.point[2] + s.out[2] * l];
+  };
+  return {
+    teeth: c.samples.flatMap((s) => [...s.point, ...tip(s)]),
+    envelope: c.samples.map(tip),
+    inflections: c.inflections.map((f) => f.point),
+    tightest: Number.isFinite(c.smallestRadius) ? c.smallestAt : undefined,
+  };
+}
+
+/** The pieces a cut left are shown while its card is open and nothing is being picked. */
+export function useRegions(view: View): void {
+  const marks = useMarks();
+  const open = useStudio((s) => s.open);
+  const slot = useStudio((s) => s.slot);
+  const cuts = marks.filter((m) => m.kind === 'region').length > 1 && !slot ? open : undefined;
+  const had = useRef(false);
+  useEffect(() => {
+    let stale = false;
+    if (!cuts) {
+      if (had.current) view.current?.setRegions([]);
+      had.current = false;
+    } else
+      engine
+        .regions(cuts)
+        .then((list) => {
+          if (stale) return;
+          had.current = true;
+          view.current?.setRegions(list);
+        })
+        .catch(() => undefined);
+    return () => {
+      stale = true;
+    };
+  }, [cuts, marks, view]);
+}
+
+/** Grid and axes of the views: those of the plane drawn on. */
+export function usePlane(view: View): void {
+  const plane = useStudio((s) => s.plane);
+  const pieces = useStudio((s) => s.pieces);
+  const open = useStudio((s) => s.open);
+  const draft = useStudio((s) => s.draft);
+  const settings = useSettings();
+  const { aligned, grid, gridStep, dark } = settings;
+  const frame = useMemo(() => frameOfStep(open), [open, plane, pieces, draft]);
+  const key = JSON.stringify(frame);
+  useEffect(() => {
+    const v = view.current;
+    const d = plane && pieces.get(pieceKey(plane.step, plane.output))?.display;
+    const f =
+      aligned && d?.kind === 'plane' ? { x: d.x, y: d.y, z: d.z } : { x: [1, 0, 0] as const, y: [0, 1, 0] as const, z: [0, 0, 1] as const };
+    if (!v || JSON.stringify(v.orbits[0].base) === JSON.stringify(f)) return;
+    for (const o of v.orbits) o.base = f;
+    v.invalidate();
+  }, [plane, pieces, aligned, view]);
+  useEffect(() => view.current?.setGrid(grid ? JSON.parse(key) : undefined, gridStep, 150), [grid, gridStep, dark, key, view]);
+}
+
+/** Pieces that are looked at closely are asked for anew, once the view rests. */
+export function useRefinement(view: View): void {
+  useEffect(() => {
+    const v = view.current;
+    if (v) v.onRest = (coarse) => void (getStudio().draft || getStudio().computing ? undefined : refineDisplays(coarse));
+  }, [view]);
+}
+
+/** A picture and what is known for the home page, once things have settled. */
+export function usePicture(view: View): void {
+  const pieces = useStudio((s) => s.pieces);
+  const computed = useStudio((s) => s.computed);
+  const computing = useStudio((s) => s.computing);
+  const draft = useStudio((s) => !!s.draft);
+  const status = useStatus();
+  const sent = useRef('');
+  useEffect(() => {
+    if (!computed || computing || !pieces.size || draft) return;
+    const t = setTimeout(async () => {
+      const s = getStudio();
+      const live = [...s.pieces.values()].filter((p) => p.live);
+      const summary = {
+        pieces: live.length,
+        state: status.bodies ? (status.open ? 'open' : 'watertight') : '',
+        seams: status.seams.length ? seamText(status) : '',
+      };
+      const stamp = `${s.id}${live.map((p) => p.key + p.stamp).join()}${JSON.stringify(summary)}`;
+      if (stamp === sent.current) return;
+      const blob = await view.current?.picture();
+      if (!blob) return;
+      sent.current = stamp;
+      const form = new FormData();
+      form.set('picture', blob, 'picture.png');
+      form.set('summary', JSON.stringify(summary));
+      await fetch(`/api/models/${s.id}/picture`, { method: 'PUT', body: form }).catch(() => undefined);
+    }, 2500);
+    return () => clearTimeout(t);
+  }, [pieces, computed, computing, draft, status, view]);
+}
