@@ -60,6 +60,7 @@ if (!existsSync(join(root, 'studio', '.next', 'BUILD_ID')) || !stamped('build', 
     cwd: join(root, 'studio'),
     env: { ...process.env, NODE_ENV: 'production', NEXT_TELEMETRY_DISABLED: '1' },
   });
+  run(process.execPath, ['scripts/compress.mjs']);
   stamp('build', build);
 }
 

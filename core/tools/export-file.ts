@@ -10,6 +10,7 @@ export default defineTool({
   label: 'Export',
   hint: 'Writes pieces as a STEP exchange file or an STL print mesh, curves as SVG or DXF; each file is read back and compared',
   icon: ['M12 13V3m0 0L8 7m4-4 4 4', 'M4 15v5h16v-5'],
+  writes: true,
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['body'], min: 1, max: 200, when: { key: 'format', is: ['step', 'stl'] } }),
     curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 500, when: { key: 'format', is: ['svg', 'dxf'] } }),

@@ -21,6 +21,7 @@ export default defineTool({
       when: { key: 'direction', is: ['picked'] },
     }),
   },
+  asSeen: { label: 'Along the view', when: { key: 'direction', is: ['typed'] }, eye: 'vector' },
   params: z.object({
     direction: param.choice({
       label: 'Along',

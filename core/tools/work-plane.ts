@@ -39,6 +39,7 @@ export default defineTool({
     }),
     planes: slot({ label: 'Between', accepts: ['flat'], min: 0, max: 2, when: { key: 'method', is: ['between'] } }),
   },
+  asSeen: { label: 'As seen now', when: { key: 'method', is: ['view'] }, eye: 'eye', up: 'top', centre: 'centre' },
   params: z.object({
     method: param.choice({
       label: 'Given by',

@@ -46,7 +46,14 @@ const shared = globalThis as { ampleDatabase?: Promise<OpenDatabase> };
 /** The one handle of this server process. */
 export function database(): Promise<OpenDatabase> {
   if (process.env.NEXT_PHASE === 'phase-production-build') throw new Error('no database while building');
-  shared.ampleDatabase ??= openDatabase();
+  if (!shared.ampleDatabase) {
+    const opening = openDatabase();
+    shared.ampleDatabase = opening;
+    // one that could not be opened is tried again by the next request
+    opening.catch(() => {
+      if (shared.ampleDatabase === opening) shared.ampleDatabase = undefined;
+    });
+  }
   return shared.ampleDatabase;
 }
 export { schema };

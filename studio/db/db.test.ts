@@ -60,7 +60,8 @@ describe.each([{ where: 'embedded' }, ...(postgresPrograms() ? [{ where: 'server
       const m = await loadModel(open.db, id);
       expect(m?.recipe.steps.map((s) => s.id)).toEqual(['a', 'b']);
       expect(m?.history[1].inverse.changes[0]).toEqual({ type: 'removeStep', id: 'b' });
-      expect((await editsSince(open.db, id, 1)).length).toBe(1);
+      expect((await editsSince(open.db, id, 1))?.length).toBe(1);
+      expect(await editsSince(open.db, 'nobody', 0)).toBeUndefined();
     });
     it('a retried edit is saved once', async () => {
       const id = await createModel(open.db, 'two');

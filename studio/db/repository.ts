@@ -1,11 +1,12 @@
-import { createHash, randomUUID } from 'node:crypto';
+import { randomUUID } from 'node:crypto';
 import { applyEdit, emptyModel, type Model, parseModel, type RecipeEdit } from '@ample-skin/core/recipe';
-import { and, asc, desc, eq, gt } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, sql } from 'drizzle-orm';
 import type { Database } from './client.ts';
-import { asset, edit, model, project, version } from './schema.ts';
+import { edit, model, project, version } from './schema.ts';
+
+export { ASSET_LIMIT, AssetError, loadAsset, openAsset, storeAsset, storeStream } from './assets.ts';
 
 const PROJECT = 'workshop';
-export const ASSET_LIMIT = 200 * 2 ** 20;
 
 export interface EditRow {
   readonly revision: number;
@@ -30,15 +31,28 @@ export async function ensureProject(db: Database): Promise<void> {
   await db.insert(project).values({ id: PROJECT, name: 'Workshop' }).onConflictDoNothing();
 }
 export async function listModels(db: Database): Promise<ModelCard[]> {
-  const rows = await db.select().from(model).orderBy(desc(model.changedAt));
+  // pictures and recipes stay where they are: only what the cards show is read
+  const rows = await db
+    .select({
+      id: model.id,
+      name: model.name,
+      demo: model.demo,
+      revision: model.revision,
+      steps: sql<number>`coalesce(jsonb_array_length(${model.recipe}->'steps'), 0)`,
+      summary: model.summary,
+      hasPicture: sql<boolean>`${model.picture} is not null`,
+      changedAt: model.changedAt,
+    })
+    .from(model)
+    .orderBy(desc(model.changedAt));
   return rows.map((r) => ({
     id: r.id,
     name: r.name,
     demo: r.demo,
     revision: r.revision,
-    steps: r.recipe.steps.length,
+    steps: Number(r.steps),
     summary: r.summary,
-    hasPicture: !!r.picture,
+    hasPicture: r.hasPicture,
     changedAt: r.changedAt.toISOString(),
   }));
 }
@@ -76,7 +90,10 @@ export async function removeModel(db: Database, id: string): Promise<boolean> {
   const gone = await db.delete(model).where(eq(model.id, id)).returning({ id: model.id });
   return gone.length > 0;
 }
-export async function editsSince(db: Database, id: string, revision: number): Promise<EditRow[]> {
+/** Edits after a revision; undefined when there is no such model. */
+export async function editsSince(db: Database, id: string, revision: number): Promise<EditRow[] | undefined> {
+  const [known] = await db.select({ id: model.id }).from(model).where(eq(model.id, id));
+  if (!known) return undefined;
   return (await db
     .select()
     .from(edit)
@@ -129,17 +146,10 @@ export async function appendEdit(
   });
 }
 
-export async function storeAsset(db: Database, name: string, data: Uint8Array): Promise<string> {
-  const hash = createHash('sha256').update(data).digest('hex').slice(0, 40);
-  await db.insert(asset).values({ hash, name, size: data.length, data }).onConflictDoNothing();
-  return hash;
-}
-export async function loadAsset(db: Database, hash: string) {
-  const [row] = await db.select().from(asset).where(eq(asset.hash, hash));
-  return row && { name: row.name, data: row.data };
-}
-export async function savePicture(db: Database, id: string, picture: Uint8Array, summary: ModelCard['summary']): Promise<void> {
-  await db.update(model).set({ picture, summary }).where(eq(model.id, id));
+/** False when there is no such model. */
+export async function savePicture(db: Database, id: string, picture: Uint8Array, summary: ModelCard['summary']): Promise<boolean> {
+  const changed = await db.update(model).set({ picture, summary }).where(eq(model.id, id)).returning({ id: model.id });
+  return changed.length > 0;
 }
 export async function loadPicture(db: Database, id: string): Promise<Uint8Array | undefined> {
   const [row] = await db.select({ picture: model.picture }).from(model).where(eq(model.id, id));

@@ -62,17 +62,8 @@ export const asset = pgTable('asset', {
   hash: text('hash').primaryKey(),
   name: text('name').notNull(),
   size: integer('size').notNull(),
-  data: bytea('data').notNull(),
-  createdAt: created(),
-});
-
-export const proofRun = pgTable('proof_run', {
-  id: text('id').primaryKey(),
-  modelId: text('model_id')
-    .notNull()
-    .references(() => model.id, { onDelete: 'cascade' }),
-  revision: integer('revision').notNull(),
-  report: jsonb('report').notNull(),
+  /** Only in older databases; files lie under the data folder. */
+  data: bytea('data'),
   createdAt: created(),
 });
 

@@ -1,5 +1,20 @@
 import { expect, test } from '@playwright/test';
-import { card, clickAt, keep, live, noErrors, screen, settled, stage, statuses, tool, volumeOf, watch } from './helpers.ts';
+import {
+  card,
+  choose,
+  clickAt,
+  keep,
+  live,
+  noErrors,
+  screen,
+  segment,
+  settled,
+  stage,
+  statuses,
+  tool,
+  volumeOf,
+  watch,
+} from './helpers.ts';
 
 type Post = { post: (url: string, o: object) => Promise<{ json: () => Promise<{ id: string }> }> };
 const make = async (request: Post, name: string, steps: object[] = [], dials: object[] = []): Promise<string> =>
@@ -93,7 +108,7 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
   await settled(page);
   await stage(page, 'References');
   await tool(page, 'Work plane');
-  await card(page).getByLabel('Given by').selectOption('tangent');
+  await choose(page, 'Given by', 'Tangent to a skin');
   await card(page).locator('[data-slot="face"]').click();
   await clickAt(page, [20 * Math.sin(0.56), -20 * Math.cos(0.56), 30]);
   await expect(card(page).locator('[data-slot="face"] .pick')).toHaveCount(1);
@@ -102,7 +117,7 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
   await page.keyboard.press('p');
   await stage(page, 'Curves');
   await tool(page, 'Rectangle');
-  await card(page).getByRole('radio', { name: 'Middle' }).click();
+  await segment(page, 'Middle');
   await page.getByLabel('x of the next point').fill('0');
   await page.getByLabel('y of the next point').fill('0');
   await page.getByLabel('y of the next point').press('Enter');
@@ -133,7 +148,7 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
 
   await tool(page, 'Outline');
   await clickAt(page, [20 * Math.sin(0.1), -20 * Math.cos(0.1), 12]);
-  await card(page).getByRole('radio', { name: 'x', exact: true }).click();
+  await segment(page, 'x');
   await card(page).getByRole('switch', { name: 'Rims too' }).click();
   await settled(page);
   await expect(card(page)).toContainText('control points');
@@ -159,8 +174,8 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
     for (const c of cutters) await row(c);
     await page.getByRole('tab', { name: 'Build sheet' }).click();
     await expect(card(page).locator('[data-slot="cutters"] .pick')).toHaveCount(cutters.length);
-    await card(page).getByRole('radio', { name: 'Split only' }).click();
-    await card(page).getByLabel('Curves cut along').selectOption('normal');
+    await segment(page, 'Split only');
+    await choose(page, 'Curves cut along', 'Normals');
     await settled(page);
     await keep(page);
   };

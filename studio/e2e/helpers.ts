@@ -1,4 +1,4 @@
-import { expect, type Page } from '@playwright/test';
+import { expect, type Locator, type Page } from '@playwright/test';
 
 type Point = readonly [number, number, number];
 interface Hook {
@@ -120,4 +120,16 @@ export async function type(page: Page, label: string, value: string): Promise<vo
 export async function noErrors(page: Page, bad: string[]): Promise<void> {
   expect(bad).toEqual([]);
   await expect(page.locator('.diag.error')).toHaveCount(0);
+}
+
+/** Chooses among words that stand side by side on the card (or in another place). */
+export const segment = (page: Page, name: string, within: Locator = card(page)) =>
+  within
+    .locator('.ant-segmented-item')
+    .filter({ hasText: new RegExp(`^${name}$`) })
+    .click();
+/** Chooses from a list. */
+export async function choose(page: Page, label: string, option: string, within: Locator = card(page)): Promise<void> {
+  await within.getByRole('combobox', { name: label, exact: true }).click();
+  await page.locator('.ant-select-dropdown:not(.ant-select-dropdown-hidden)').getByTitle(option, { exact: true }).click();
 }

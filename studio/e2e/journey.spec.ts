@@ -1,6 +1,22 @@
 import { readFileSync } from 'node:fs';
 import { expect, test } from '@playwright/test';
-import { card, clickAt, counts, keep, live, noErrors, screen, settled, stage, statuses, tool, type, volumeOf, watch } from './helpers.ts';
+import {
+  card,
+  clickAt,
+  counts,
+  keep,
+  live,
+  noErrors,
+  screen,
+  segment,
+  settled,
+  stage,
+  statuses,
+  tool,
+  type,
+  volumeOf,
+  watch,
+} from './helpers.ts';
 
 test('from curves to a solid in an exchange file and back', async ({ page }, info) => {
   const bad = watch(page);
@@ -87,7 +103,7 @@ test('from curves to a solid in an exchange file and back', async ({ page }, inf
   const corner = [49, 0, 8] as const;
   await clickAt(page, [50, corner[1], 8]);
   await expect(card(page).locator('[data-slot="cutters"] .pick')).toHaveCount(1);
-  await card(page).getByRole('radio', { name: 'In front' }).click();
+  await segment(page, 'In front');
   await settled(page);
   await keep(page);
 

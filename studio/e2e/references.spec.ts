@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { expect, type Page, test } from '@playwright/test';
-import { card, clickAt, counts, keep, live, noErrors, screen, settled, statuses, type, watch } from './helpers.ts';
+import { card, choose, clickAt, counts, keep, live, noErrors, screen, settled, statuses, type, watch } from './helpers.ts';
 
 const PICTURE = readFileSync(fileURLToPath(new URL('../../demo/files/tansy-side.png', import.meta.url)));
 const make = async (page: Page, name: string, steps: object[] = []): Promise<void> => {
@@ -130,7 +130,7 @@ test('groups: named, coloured, hidden and locked together; a moved skin stays in
   await row('Left ring').dragTo(page.locator('[data-group="Tubes"] .grouprow'));
   await expect(page.locator('[data-group="Tubes"] .row')).toHaveCount(4);
   await row('Left ring').click();
-  await page.getByLabel('Group', { exact: true }).selectOption('');
+  await choose(page, 'Group', 'None', page.locator('.chosen'));
   await expect(page.locator('[data-group="Tubes"] .row')).toHaveCount(3);
   // renamed piece
   await row('Right tube').click();

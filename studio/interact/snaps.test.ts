@@ -3,8 +3,8 @@ import { circleCurve, lineCurve } from '@ample-skin/core/nurbs';
 import { emptyModel } from '@ample-skin/core/recipe';
 import { displayPiece, type PieceView } from '@ample-skin/engine';
 import { beforeEach, describe, expect, it } from 'vitest';
-import { DEFAULT_VIEW, type SnapKind, setStudio } from '../state/store.ts';
-import type { Viewport } from '../view/viewport.ts';
+import { DEFAULT_SETTINGS, type SnapKind, setSettings, setStudio } from '../state/store.ts';
+import type { Stage } from './mode.ts';
 import { snapsAt } from './snaps.ts';
 
 /** Ten pixels a millimetre, seen from above. */
@@ -13,7 +13,7 @@ const view = {
   project: (p: readonly number[]) => ({ x: 10 * p[0], y: -10 * p[1], depth: 0 }),
   onPlane: (x: number, y: number) => [x / 10, -y / 10, 0],
   hits: () => [],
-} as unknown as Viewport;
+} as unknown as Stage;
 const piece = (id: string, curves: Parameters<typeof displayPiece>[0] & { kind: 'curve' }): PieceView => ({
   key: `${id}/main`,
   step: id,
@@ -26,7 +26,7 @@ const piece = (id: string, curves: Parameters<typeof displayPiece>[0] & { kind: 
   display: displayPiece(curves),
 });
 const snaps = (on: Partial<Record<SnapKind, boolean>>) =>
-  Object.fromEntries(Object.keys(DEFAULT_VIEW.snaps).map((k) => [k, on[k as SnapKind] ?? false])) as typeof DEFAULT_VIEW.snaps;
+  Object.fromEntries(Object.keys(DEFAULT_SETTINGS.snaps).map((k) => [k, on[k as SnapKind] ?? false])) as typeof DEFAULT_SETTINGS.snaps;
 const all = snaps({ grid: true, end: true, middle: true, centre: true, point: true, crossing: true, curve: true, division: true });
 beforeEach(() => {
   const pieces = [
@@ -41,8 +41,8 @@ beforeEach(() => {
     draft: undefined,
     open: undefined,
     pieces: new Map(pieces.map((p) => [p.key, p])),
-    view: { ...DEFAULT_VIEW, snaps: all, divisions: 4, gridStep: 5 },
   });
+  setSettings({ snaps: all, divisions: 4, gridStep: 5 });
 });
 const first = (x: number, y: number, by = 0.3) => {
   const s = snapsAt(view, 10 * (x + by), -10 * (y + by), WORLD)[0];
@@ -65,7 +65,7 @@ describe('snaps', () => {
   it('lies on the curve elsewhere, then on the grid, then free', () => {
     expect(first(26, 0)).toEqual(['on curve', 26.3, 0]);
     expect(first(-12, 30, 0)).toEqual(['grid', -10, 30]);
-    setStudio({ view: { ...DEFAULT_VIEW, snaps: snaps({}), gridStep: 5 } });
+    setSettings({ snaps: snaps({}), gridStep: 5 });
     expect(first(-12.3456, 30, 0)).toEqual(['', -12.346, 30]);
   });
   it('lists everything under the pointer for the chooser, each place once, strong ones first', () => {
@@ -78,10 +78,10 @@ describe('snaps', () => {
   });
   it('passes by what is switched off or hidden; a place off the plane counts with its foot', () => {
     expect(first(90, 0)).toEqual(['end, its foot', 90, 0]);
-    setStudio({ view: { ...DEFAULT_VIEW, snaps: snaps({ middle: true, grid: true }), gridStep: 1 } });
+    setSettings({ snaps: snaps({ middle: true, grid: true }), gridStep: 1 });
     expect(first(40, 0)[0]).toBe('grid');
+    setSettings({ snaps: all });
     setStudio({
-      view: { ...DEFAULT_VIEW, snaps: all },
       model: { ...emptyModel('s'), pieces: { 'a/main': { hidden: true }, 'b/main': { hidden: true } } },
     });
     expect(first(40, 0)[0]).toBe('grid');

@@ -1,6 +1,7 @@
 import { applyEdit, emptyModel, type Model, type RecipeEdit } from '@ample-skin/core/recipe';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { type EditKind, SaveQueue, type SaveState } from './save-queue.ts';
+import type { Unsent, UnsentStore } from './unsent.ts';
 
 /** A server of our own protocol in memory: one model, its edits, and faults on demand. */
 class Server {
@@ -38,32 +39,42 @@ const dial = (name: string, formula: string): RecipeEdit => ({
   changes: [{ type: 'setDial', name, dial: { name, formula, unit: 'length' } }],
 });
 const drop = (name: string): RecipeEdit => ({ label: `Drop ${name}`, changes: [{ type: 'setDial', name, dial: null }] });
-const storage = new Map<string, string>();
+const storage = new Map<string, Unsent>();
+/** Unsent edits in memory; windows named in `living` are still open. */
+const living = new Set<string>();
+const memory = (own: string): UnsentStore => ({
+  put: async (m, u) => void storage.set(`${m}/${u.clientId}`, u),
+  drop: async (m, c) => void storage.delete(`${m}/${c}`),
+  takeLeft: async () => {
+    const left = [...storage].filter(([, u]) => u.clientId !== own && !living.has(u.clientId));
+    for (const [k] of left) storage.delete(k);
+    return left.map(([, u]) => u);
+  },
+});
 let server: Server;
 beforeEach(() => {
   server = new Server();
   storage.clear();
   vi.stubGlobal('fetch', server.fetch);
-  vi.stubGlobal('localStorage', {
-    getItem: (k: string) => storage.get(k) ?? null,
-    setItem: (k: string, v: string) => storage.set(k, v),
-    removeItem: (k: string) => storage.delete(k),
-  });
+  living.clear();
 });
 afterEach(() => vi.unstubAllGlobals());
 
 function window(name: string) {
   const states: SaveState[] = [];
   const rebased: { model: Model; dropped: readonly string[] }[] = [];
-  const queue = new SaveQueue('m', name, server.model, server.edits.length, {
-    onState: (s) => states.push(s),
-    onRebase: (model, dropped) => rebased.push({ model, dropped }),
-  });
+  const stopped: string[] = [];
+  const events = {
+    onState: (s: SaveState) => states.push(s),
+    onRebase: (model: Model, dropped: readonly string[]) => rebased.push({ model, dropped }),
+    onStopped: (r: string) => stopped.push(r),
+  };
+  const queue = new SaveQueue('m', name, server.model, server.edits.length, events, memory(name));
   const done = async () => {
     for (let k = 0; k < 200 && (queue.unsent || states[states.length - 1] !== 'saved'); k++) await new Promise((r) => setTimeout(r, 20));
     expect(queue.unsent).toBe(0);
   };
-  return { queue, states, rebased, done };
+  return { queue, states, rebased, stopped, done };
 }
 const dials = (m: Model) => m.dials.map((d) => `${d.name}=${d.formula}`).join(' ');
 
@@ -92,12 +103,45 @@ describe('the queue of edits', () => {
     server.faults = Array(40).fill('before');
     w.queue.push('do', dial('kept', '7'));
     await new Promise((r) => setTimeout(r, 30));
-    const left = new SaveQueue('m', 'b', server.model, 0, { onState: () => undefined, onRebase: () => undefined }).takeLeftovers();
-    expect(left?.clientId).toBe('a');
-    expect(left?.edits.map((e) => [e.sequence, e.change.label])).toEqual([[1, 'Dial kept']]);
+    // a window that is still open keeps its own
+    living.add('a');
+    expect(await memory('b').takeLeft('m')).toEqual([]);
+    living.delete('a');
+    const [left] = await memory('b').takeLeft('m');
+    expect(left.clientId).toBe('a');
+    expect(left.edits.map((e) => [e.sequence, e.change.label])).toEqual([[1, 'Dial kept']]);
     expect(storage.size).toBe(0);
     server.faults = [];
     await w.done();
+  });
+  it('two windows that were closed while offline leave both their edits', async () => {
+    const [a, b] = [window('a'), window('b')];
+    server.faults = Array(400).fill('before');
+    a.queue.push('do', dial('left', '1'));
+    b.queue.push('do', dial('right', '2'));
+    await new Promise((r) => setTimeout(r, 40));
+    const left = await memory('c').takeLeft('m');
+    expect(left.flatMap((u) => u.edits.map((e) => e.change.label)).sort()).toEqual(['Dial left', 'Dial right']);
+  });
+  it('a model that is gone ends the tries and says so; a refusal for good tells its reason', async () => {
+    const w = window('a');
+    vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ message: 'There is no such model' }), { status: 404 }));
+    w.queue.push('do', dial('x', '1'));
+    await new Promise((r) => setTimeout(r, 40));
+    expect([w.stopped, w.states.at(-1), w.queue.unsent]).toEqual([['gone'], 'stopped', 1]);
+    const v = window('b');
+    vi.stubGlobal(
+      'fetch',
+      async () => new Response(JSON.stringify({ message: 'Requests from other origins are refused' }), { status: 403 }),
+    );
+    v.queue.push('do', dial('x', '1'));
+    await new Promise((r) => setTimeout(r, 40));
+    expect(v.stopped).toEqual(['Requests from other origins are refused']);
+    const u = window('c');
+    vi.stubGlobal('fetch', async () => new Response(JSON.stringify({ message: 'full' }), { status: 507 }));
+    u.queue.push('do', dial('x', '1'));
+    await new Promise((r) => setTimeout(r, 40));
+    expect([u.stopped, u.states.at(-1)]).toEqual([[], 'offline']);
   });
   it('an overtaken edit is put on top of the others’; one that no longer fits is dropped by name', async () => {
     const [a, b] = [window('a'), window('b')];

@@ -9,6 +9,15 @@ import { useStudio } from './state.ts';
 export type SeamKind = 'smooth' | 'sharp' | 'own';
 /** meets or misses its target, or is free of one. */
 export type Verdict = 'meets' | 'misses' | 'free';
+/** Which seams are listed. */
+export type SeamFilter = SeamKind | 'all' | 'misses';
+export const SEAM_FILTERS: readonly { readonly value: SeamFilter; readonly label: string }[] = [
+  { value: 'all', label: 'All' },
+  { value: 'smooth', label: 'Smooth' },
+  { value: 'sharp', label: 'Sharp' },
+  { value: 'own', label: 'Own' },
+  { value: 'misses', label: 'Misses' },
+];
 export interface JudgedSeam extends SeamView {
   readonly kind: SeamKind;
   readonly verdict: Verdict;

@@ -1,27 +1,38 @@
 import { emptyModel, type Model, type Pick, type Step } from '@ample-skin/core/recipe';
 import type { PieceView } from '@ample-skin/engine';
 import { beforeEach, describe, expect, it, vi } from 'vitest';
-import { hideSelection, togglePlane } from './commands.ts';
 import {
   change,
+  copyChosen,
   discardDraft,
+  duplicateChosen,
   endPreview,
   getStudio,
+  hideSelection,
+  invertSelection,
+  jumpTo,
   keepDraft,
   openModel,
   openStep,
+  paste,
   pickAt,
   redo,
-  removeStep,
+  removeChosen,
+  removeSteps,
+  select,
+  selectAll,
   setInputs,
   setParams,
+  setPickSettings,
   setStudio,
   standingOf,
   startTool,
   stepOf,
+  togglePlane,
   undo,
 } from './store.ts';
 
+vi.mock('./engine-client.ts', () => ({ engine: { facts: async () => [], cancel: () => undefined } }));
 // edits are sent by a queue of their own, tested beside this; here nobody answers
 vi.stubGlobal('fetch', () => new Promise(() => undefined));
 
@@ -56,7 +67,11 @@ const model = (): Model => ({
 beforeEach(() => {
   // the engine is not wanted here: computing is paused
   setStudio({ paused: true });
-  openModel({ id: 'm', revision: 0, recipe: model(), history: [] });
+  openModel({ id: 'm', revision: 0, recipe: model(), history: [] }, () => ({
+    put: async () => undefined,
+    drop: async () => undefined,
+    takeLeft: async () => [],
+  }));
   setStudio({
     pieces: new Map([view('a', 'curve'), view('b', 'curve'), view('p', 'plane'), view('e', 'skin')].map((v) => [v.key, v])),
     open: undefined,
@@ -139,6 +154,79 @@ describe('picking', () => {
   });
 });
 
+describe('pieces first, then parts', () => {
+  const face = (name: string): Pick => ({ ...pick('e'), part: { kind: 'face', name } });
+  it('a first click takes the piece, a second one its face, Alt the face at once', () => {
+    pickAt(face('e:side'), false);
+    expect(getStudio().selection).toEqual([pick('e')]);
+    pickAt(face('e:side'), false);
+    expect(getStudio().selection).toEqual([face('e:side')]);
+    pickAt(face('e:top'), false);
+    expect(getStudio().selection).toEqual([face('e:top')]);
+    pickAt(face('e:top'), true);
+    select([]);
+    pickAt(face('e:side'), false, true);
+    expect(getStudio().selection).toEqual([face('e:side')]);
+  });
+  it('all, inverted, hidden ones left out', () => {
+    selectAll();
+    expect(getStudio().selection.length).toBe(4);
+    select([pick('a')]);
+    invertSelection();
+    expect(getStudio().selection.map((p) => p.step)).toEqual(['b', 'p', 'e']);
+    change('Hide', { type: 'setPiece', key: 'b/main', look: { hidden: true } });
+    selectAll();
+    expect(getStudio().selection.map((p) => p.step)).toEqual(['a', 'p', 'e']);
+  });
+  it('removing what others use asks first and says what would wait', () => {
+    select([pick('a')]);
+    removeChosen();
+    expect(getStudio().removing).toEqual({ steps: ['a'], waiting: ['e'] });
+    expect(names()).toContain('a');
+    setStudio({ removing: undefined });
+    select([pick('b')]);
+    removeChosen();
+    expect(getStudio().removing).toBeUndefined();
+    expect(names()).not.toContain('b');
+    expect(getStudio().selection).toEqual([]);
+  });
+  it('copies keep their references among each other and get names of their own', () => {
+    select([pick('a'), pick('e')]);
+    copyChosen();
+    paste();
+    const [a, e] = getStudio().model.steps.slice(-2);
+    expect(e.inputs.profile).toEqual([{ ...pick('a'), step: a.id }]);
+    expect([a.name, e.name]).toEqual(['Circle copy', 'Extrude copy']);
+    expect(getStudio().selection.map((p) => p.step)).toEqual([a.id, e.id]);
+    duplicateChosen();
+    expect(getStudio().model.steps.length).toBe(8);
+    expect(new Set(getStudio().model.steps.map((s) => s.id)).size).toBe(8);
+  });
+});
+
+describe('slots', () => {
+  it('new steps are numbered by kind', () => {
+    startTool('circle');
+    expect(draft()?.name).toBe('Circle 3');
+    keepDraft();
+    startTool('circle');
+    expect(draft()?.name).toBe('Circle 4');
+  });
+  it('a pick that is taken again with another way of growing keeps its place', () => {
+    startTool('extrude');
+    const edge: Pick = { ...pick('e'), part: { kind: 'edge', name: 'x' } };
+    pickAt(edge, false);
+    pickAt({ ...edge, grow: { way: 'chain' } }, false);
+    expect(draft()?.inputs.profile).toEqual([{ ...edge, grow: { way: 'chain' } }]);
+  });
+  it('settings of one pick are saved with it', () => {
+    setPickSettings(stepOf('e') as Step, 'profile', 0, { reach: 2 });
+    expect(stepOf('e')?.inputs.profile[0]).toEqual({ ...pick('a'), settings: { reach: 2 } });
+    undo();
+    expect(stepOf('e')?.inputs.profile[0]).toEqual(pick('a'));
+  });
+});
+
 describe('changing', () => {
   it('a drag is one edit, however many steps it took; a drag back to the start is none', () => {
     openStep('a');
@@ -173,6 +261,29 @@ describe('changing', () => {
     change('Other', { type: 'setModel', name: 'other' });
     expect(getStudio().redo.length).toBe(0);
   });
+  it('the list of changes is jumped in, both ways', () => {
+    for (const r of [6, 7, 8]) setParams('a', { radius: r });
+    expect(getStudio().undo.map((e) => e.label)).toEqual(['Change Circle', 'Change Circle', 'Change Circle']);
+    jumpTo(1);
+    expect(stepOf('a')?.params.radius).toBe(6);
+    jumpTo(3);
+    expect(stepOf('a')?.params.radius).toBe(8);
+    jumpTo(0);
+    expect(stepOf('a')?.params.radius).toBe(5);
+  });
+  it('the same value again is no change; what breaks the recipe is refused', () => {
+    setParams('a', { radius: 5 });
+    expect(getStudio().undo.length).toBe(0);
+    expect(change('Long', { type: 'setStep', id: 'a', name: 'x'.repeat(500) })).toBe(false);
+    expect(change('Odd', { type: 'setPiece', key: '__proto__', look: { hidden: true } })).toBe(false);
+    expect(
+      change(
+        'Groups',
+        ...Array.from({ length: 201 }, (_, i) => ({ type: 'setGroup' as const, id: `g${i}`, group: { id: `g${i}`, name: 'x' } })),
+      ),
+    ).toBe(false);
+    expect(getStudio().undo.length).toBe(0);
+  });
   it('an edit that does not fit is told and changes nothing', () => {
     expect(change('Gone', { type: 'removeStep', id: 'nobody' })).toBe(false);
     expect(getStudio().notices.at(-1)).toMatchObject({ kind: 'error', text: 'Gone: the step is gone already' });
@@ -180,7 +291,7 @@ describe('changing', () => {
   });
   it('a removed step closes its card; a kept draft stands at the end', () => {
     openStep('b');
-    removeStep('b');
+    removeSteps([stepOf('b') as Step]);
     expect(getStudio().open).toBeUndefined();
     startTool('circle');
     const id = draft()?.id;

@@ -3,12 +3,13 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalListSortingStrategy } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { Empty } from 'antd';
+import dynamic from 'next/dynamic';
 import { memo, useEffect, useRef } from 'react';
 import { change, effectiveModel, openStep, useStudio } from '../state/store.ts';
 import { stepName } from './names.ts';
-import { StepCard } from './step-card.tsx';
 import { StepMenu } from './step-menu.tsx';
 
+const StepCard = dynamic(() => import('./step-card.tsx').then((m) => m.StepCard), { ssr: false });
 const STATES: Record<string, string> = {
   warning: '! note',
   error: 'failed',

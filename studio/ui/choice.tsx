@@ -6,10 +6,11 @@ interface ChoiceProps<T extends string> {
   readonly value: T;
   readonly onChange: (v: T) => void;
 }
-/** Up to four short words side by side, else a list. */
+/** Few short words side by side, else a list. */
 export function Choice<T extends string>({ label, options, value, onChange }: ChoiceProps<T>) {
-  const letters = options.reduce((n, o) => n + o.label.length + 3, 0);
-  if (options.length <= 4 && letters < 40)
+  // what fits beside each other on a card, by a word's usual width
+  const pixels = options.reduce((n, o) => n + o.label.length * 6.9 + 15, 0);
+  if (options.length <= 5 && pixels < 186)
     return <Segmented size="small" block aria-label={label} options={[...options]} value={value} onChange={(v) => onChange(v as T)} />;
   return (
     <Select size="small" aria-label={label} style={{ width: '100%' }} options={[...options]} value={value} onChange={(v) => onChange(v)} />

@@ -1,19 +1,18 @@
-import { formatNumber } from '@ample-skin/core/math';
-import type { ProofView } from '@ample-skin/engine';
-import { Button, Empty, Segmented, Select, Table, type TableColumnsType, Tabs, Tag } from 'antd';
+import { Button, Segmented, Tabs, Tag } from 'antd';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { useEffect, useRef, useState } from 'react';
-import { type JudgedSeam, type SeamKind, seamText, useStatus } from '../state/status.ts';
-import { change, type DeskTab, openStep, select, setStudio, startTool, toggleDesk, useStudio, zoomTo } from '../state/store.ts';
-import { FactsPanel } from './facts.tsx';
-import { faceLabel, keyName, stepName } from './names.ts';
+import { SEAM_FILTERS, type SeamFilter, seamText, useStatus } from '../state/status.ts';
+import { type DeskTab, setStudio, toggleDesk, useStudio } from '../state/store.ts';
 import { useMeasure } from './units.ts';
 
-// charts are loaded when they are first looked at
+// charts and tables are loaded when they are first looked at
 const CombPanel = dynamic(() => import('./comb.tsx'), { ssr: false });
-const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒', G2: 'G2 ≈', G3: 'G3 ≋' };
-const small = (x: number, digits: number) => (x < 10 ** -digits / 2 ? '0' : x.toFixed(digits));
+const Seams = dynamic(() => import('./desk-tables.tsx').then((m) => m.Seams), { ssr: false });
+const Rims = dynamic(() => import('./desk-tables.tsx').then((m) => m.Rims), { ssr: false });
+const Defects = dynamic(() => import('./desk-tables.tsx').then((m) => m.Defects), { ssr: false });
+const Timing = dynamic(() => import('./desk-tables.tsx').then((m) => m.Timing), { ssr: false });
+const FactsPanel = dynamic(() => import('./facts.tsx').then((m) => m.FactsPanel), { ssr: false });
 
 /** The drawer below: seams as a test run, rims, defects, facts, timing. Closed until it has something to say; the state of the skin is always in view. */
 export function Desk() {
@@ -22,6 +21,7 @@ export function Desk() {
   const measure = useMeasure();
   const body = useRef<HTMLDivElement>(null);
   const height = useHeight(body, desk.size !== 'shut');
+  const [filter, setFilter] = useState<SeamFilter>('all');
   const spoken = useRef(false);
   const something = status.seams.length + status.defects.length > 0;
   useEffect(() => {
@@ -32,7 +32,7 @@ export function Desk() {
   const panel = () => {
     switch (desk.tab) {
       case 'seams':
-        return <Seams seams={status.seams} height={height} />;
+        return <Seams seams={status.seams} height={height} filter={filter} />;
       case 'rims':
         return <Rims rims={status.rims} height={height} />;
       case 'defects':
@@ -61,6 +61,9 @@ export function Desk() {
             { key: 'timing', label: 'Timing' },
           ]}
         />
+        {desk.tab === 'seams' && desk.size !== 'shut' && status.seams.length > 0 && (
+          <Segmented size="small" aria-label="Which seams" options={[...SEAM_FILTERS]} value={filter} onChange={setFilter} />
+        )}
         <span className="mono soft" style={{ marginLeft: 'auto' }}>
           {seamText(status)}
         </span>
@@ -95,251 +98,4 @@ function useHeight(ref: React.RefObject<HTMLDivElement | null>, on: boolean): nu
     return () => observer.disconnect();
   }, [ref, on]);
   return height;
-}
-
-function Spark({ seam }: { seam: JudgedSeam }) {
-  const values = seam.chart.map((c) => Math.min(c.step, 200));
-  const top = Math.max(...values, 1e-6);
-  const d = seam.chart.map((c, i) => `${i ? 'L' : 'M'}${(c.at * 150).toFixed(1)} ${(17 - (values[i] / top) * 14).toFixed(1)}`).join(' ');
-  return (
-    <svg width="152" height="19" role="img" aria-label={`Curvature step along the seam, at most ${formatNumber(seam.step, 2)} percent`}>
-      <path d={d} fill="none" stroke={seam.verdict === 'misses' ? 'var(--brass)' : 'var(--loden)'} strokeWidth="1.4" />
-    </svg>
-  );
-}
-const TARGETS = [{ value: '', label: '–' }, ...['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }))];
-const FILTERS: readonly { value: SeamKind | 'all' | 'misses'; label: string }[] = [
-  { value: 'all', label: 'All' },
-  { value: 'smooth', label: 'Smooth' },
-  { value: 'sharp', label: 'Sharp' },
-  { value: 'own', label: 'Own' },
-  { value: 'misses', label: 'Misses' },
-];
-
-function Seams({ seams, height }: { seams: readonly JudgedSeam[]; height: number }) {
-  const lit = useStudio((s) => s.lit);
-  const [filter, setFilter] = useState<(typeof FILTERS)[number]['value']>('all');
-  if (!seams.length)
-    return (
-      <Empty className="pad" image={null} description="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />
-    );
-  const list = seams
-    .map((s, i) => ({ ...s, n: i + 1 }))
-    .filter((s) => filter === 'all' || (filter === 'misses' ? s.verdict === 'misses' : s.kind === filter));
-  type Row = (typeof list)[number];
-  const numeric = (
-    title: string,
-    key: 'gap' | 'kink' | 'step' | 'flow',
-    digits: number,
-    dim?: (s: Row) => boolean,
-    hint?: string,
-  ): TableColumnsType<Row>[number] => ({
-    title,
-    key,
-    width: 78,
-    align: 'right',
-    className: 'num',
-    sorter: (a, b) => a[key] - b[key],
-    render: (_, s) => (
-      <span className={dim?.(s) ? 'dim' : ''} title={dim?.(s) ? hint : undefined}>
-        {small(s[key], digits)}
-      </span>
-    ),
-  });
-  const columns: TableColumnsType<Row> = [
-    { title: 'Seam', dataIndex: 'n', width: 58 },
-    {
-      title: 'Between',
-      key: 'between',
-      ellipsis: true,
-      render: (_, s) =>
-        s.kind === 'own' ? `${faceLabel(s.faceNames[0])} with itself` : `${faceLabel(s.faceNames[0])} · ${faceLabel(s.faceNames[1])}`,
-    },
-    {
-      title: 'Target',
-      key: 'target',
-      width: 76,
-      render: (_, s) => (
-        <span onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
-          <Select
-            size="small"
-            variant="borderless"
-            aria-label={`Target of seam ${s.n}`}
-            value={s.target ?? ''}
-            options={TARGETS}
-            onChange={(v) => change('Seam target', { type: 'setTarget', key: s.key, target: (v || null) as 'G0' | null })}
-          />
-        </span>
-      ),
-    },
-    {
-      title: 'Grade',
-      key: 'grade',
-      width: 116,
-      render: (_, s) => (
-        <span className={s.grade === 'open' ? 'fail' : s.verdict === 'misses' ? 'below' : s.verdict === 'meets' ? 'met' : ''}>
-          {SIGN[s.grade]} {s.grade === 'open' || s.verdict === 'free' ? '' : s.verdict}
-        </span>
-      ),
-    },
-    numeric('gap mm', 'gap', 5),
-    numeric('kink °', 'kink', 4),
-    numeric('step %', 'step', 2, (s) => s.kink > 0.5, 'Across a kink the curvature step says little'),
-    numeric('flow %', 'flow', 1, (s) => s.step > 2 || s.kink > 0.5, 'Step of the change of curvature across the seam: G3 within 10 %'),
-    { title: 'Curvature step along the seam', key: 'spark', width: 176, render: (_, s) => <Spark seam={s} /> },
-  ];
-  return (
-    <>
-      <div className="deskfilter">
-        <Segmented size="small" aria-label="Which seams" options={[...FILTERS]} value={filter} onChange={setFilter} />
-      </div>
-      <Table
-        virtual
-        size="small"
-        rowKey="key"
-        pagination={false}
-        columns={columns}
-        dataSource={list}
-        scroll={{ y: Math.max(60, height - 72), x: 900 }}
-        rowClassName={(s) => (lit?.piece === s.piece && lit.edges?.includes(s.edge) ? 'litrow' : '')}
-        onRow={(s) => ({
-          onClick: () => {
-            const at = s.grade === 'G3' ? s.worst.flow : s.grade === 'G2' || s.grade === 'G1' ? s.worst.step : s.worst.kink;
-            setStudio({ lit: { piece: s.piece, edges: [s.edge], at } });
-            zoomTo([at]);
-          },
-        })}
-      />
-    </>
-  );
-}
-
-function Rims({ rims, height }: { rims: ProofView['rims']; height: number }) {
-  const measure = useMeasure();
-  if (!rims.length) return <Empty className="pad" image={null} description="No open rims." />;
-  return (
-    <Table
-      virtual
-      size="small"
-      rowKey={(r) => `${r.piece}${r.edges.join()}`}
-      pagination={false}
-      scroll={{ y: Math.max(60, height - 40), x: 600 }}
-      dataSource={[...rims]}
-      columns={[
-        { title: 'Rim', width: 58, render: (_, _r, i) => i + 1 },
-        { title: 'Piece', render: (_, r) => keyName(r.piece) },
-        { title: 'Length', align: 'right', className: 'num', width: 120, render: (_, r) => measure(`${r.length.toFixed(3)} mm`) },
-        { title: 'Edges', align: 'right', className: 'num', width: 80, render: (_, r) => r.edges.length },
-        { title: 'Closed chain', width: 110, render: (_, r) => (r.closed ? 'yes' : 'no') },
-        { title: 'Place', className: 'mono', render: (_, r) => r.at.map((x) => x.toFixed(2)).join(', ') },
-      ]}
-      onRow={(r) => ({
-        onClick: () => {
-          setStudio({ lit: { piece: r.piece, edges: r.edges, at: r.at } });
-          zoomTo([r.at]);
-        },
-      })}
-    />
-  );
-}
-
-function Defects({ defects, height }: { defects: ProofView['defects']; height: number }) {
-  if (!defects.length) return <Empty className="pad" image={null} description="No defects found." />;
-  const order = { error: 0, warning: 1, note: 2 } as const;
-  const list = defects.map((d, i) => ({ ...d, n: i })).sort((a, b) => order[a.severity] - order[b.severity]);
-  const part = (d: (typeof list)[number]) => {
-    const i = d.piece.indexOf('/');
-    const [step, output] = [d.piece.slice(0, i), d.piece.slice(i + 1)];
-    const whole = { step, output };
-    const faces = d.faces.map((f) => ({
-      step,
-      output,
-      part: { kind: 'face' as const, name: f.name, near: f.near as [number, number, number] },
-    }));
-    return { whole, faces };
-  };
-  return (
-    <Table
-      virtual
-      size="small"
-      rowKey="n"
-      pagination={false}
-      scroll={{ y: Math.max(60, height - 40), x: 700 }}
-      dataSource={list}
-      columns={[
-        {
-          title: '',
-          width: 74,
-          render: (_, d) => (
-            <span className={d.severity === 'error' ? 'fail' : d.severity === 'warning' ? 'below' : 'soft'}>
-              {d.severity === 'error' ? 'fault' : d.severity}
-            </span>
-          ),
-        },
-        { title: 'Piece', width: 150, ellipsis: true, render: (_, d) => keyName(d.piece) },
-        { title: 'What', ellipsis: true, render: (_, d) => d.message },
-        { title: 'Place', className: 'mono', width: 170, render: (_, d) => d.place.map((x) => x.toFixed(2)).join(', ') },
-        {
-          title: 'Mend',
-          width: 240,
-          render: (_, d) => (
-            <span className="actions tight" onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
-              {d.mend && (
-                <Button
-                  size="small"
-                  onClick={() => {
-                    const { whole, faces } = part(d);
-                    select([]);
-                    if (d.mend) startTool(d.mend.tool, { [d.mend.slot]: d.mend.takes === 'faces' ? faces : [whole] }, d.mend.params);
-                  }}
-                >
-                  {d.mend.label}
-                </Button>
-              )}
-              {d.faces.length > 0 && (
-                <Button size="small" type="text" onClick={() => select(part(d).faces)}>
-                  Select
-                </Button>
-              )}
-            </span>
-          ),
-        },
-      ]}
-      onRow={(d) => ({
-        onClick: () => {
-          setStudio({ lit: { piece: d.piece, faces: d.faces.map((f) => f.index), edges: d.edges, at: d.place } });
-          zoomTo([d.place], d.normal);
-        },
-      })}
-    />
-  );
-}
-
-function Timing({ height }: { height: number }) {
-  const model = useStudio((s) => s.model);
-  const steps = useStudio((s) => s.steps);
-  const total = useStudio((s) => s.computeMs);
-  const rows = model.steps.map((s) => ({ id: s.id, name: stepName(s), ms: steps.get(s.id)?.ms ?? 0 })).sort((a, b) => b.ms - a.ms);
-  const top = Math.max(1, rows[0]?.ms ?? 1);
-  if (!rows.length) return <Empty className="pad" image={null} description="Nothing was computed yet." />;
-  return (
-    <Table
-      virtual
-      size="small"
-      rowKey="id"
-      pagination={false}
-      scroll={{ y: Math.max(60, height - 40), x: 500 }}
-      dataSource={rows}
-      columns={[
-        { title: 'Step', dataIndex: 'name' },
-        { title: 'ms', align: 'right', className: 'num', width: 90, render: (_, r) => r.ms.toFixed(1) },
-        {
-          title: `Share; the last recompute took ${Math.round(total)} ms`,
-          width: 320,
-          render: (_, r) => <i className="sharebar" style={{ width: `${(r.ms / top) * 240}px` }} />,
-        },
-      ]}
-      onRow={(r) => ({ onClick: () => openStep(r.id) })}
-    />
-  );
 }

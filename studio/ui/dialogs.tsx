@@ -1,5 +1,5 @@
-import { App, Button, Form, Input, InputNumber, Modal, Select, Tour } from 'antd';
-import { useEffect, useState } from 'react';
+import { Button, Form, Input, InputNumber, Modal, Select, Tour } from 'antd';
+import { useState } from 'react';
 import {
   change,
   getStudio,
@@ -43,7 +43,6 @@ export function Dialogs() {
       {removing && <RemoveDialog />}
       {unsavable && <UnsavableDialog reason={unsavable} />}
       {tour && <Round />}
-      <Notices />
     </>
   );
 }
@@ -231,34 +230,6 @@ function UnsavableDialog({ reason }: { reason: string }) {
       {unsentEdits() ? `, with ${unsentEdits()} changes that were not saved` : ''}.
     </Modal>
   );
-}
-
-/** Notices appear beside the sheet, errors stay longer; each once. */
-function Notices() {
-  const notices = useStudio((s) => s.notices);
-  const { notification } = App.useApp();
-  const [shown, setShown] = useState(0);
-  useEffect(() => {
-    for (const n of notices) {
-      if (n.id <= shown) continue;
-      notification[n.kind]({
-        key: String(n.id),
-        title: n.text,
-        className: `notice ${n.kind}`,
-        placement: 'topRight',
-        duration: n.kind === 'error' ? 12 : 5,
-        role: n.kind === 'error' ? 'alert' : 'status',
-        actions: n.action ? (
-          <Button size="small" onClick={n.action.run}>
-            {n.action.label}
-          </Button>
-        ) : undefined,
-      });
-    }
-    const last = notices.at(-1)?.id ?? 0;
-    if (last > shown) setShown(last);
-  }, [notices, shown, notification]);
-  return null;
 }
 
 /** A first look round: five stops. */

@@ -2,6 +2,7 @@ import { evaluateFormula } from '@ample-skin/core/math';
 import { metaOf, type ParamMeta, type Step } from '@ample-skin/core/recipe';
 import type { Sketch } from '@ample-skin/core/sketch';
 import { Button, Switch, Tooltip, Upload } from 'antd';
+import dynamic from 'next/dynamic';
 import { type ReactNode, useRef, useState } from 'react';
 import type { z } from 'zod';
 import { readable } from '../interact/sketching.ts';
@@ -9,9 +10,9 @@ import { endPreview, notify, setParams, setStudio, useStudio } from '../state/st
 import { Choice } from './choice.tsx';
 import { storeFile } from './files.ts';
 import { NumberField, useDialNames } from './number-field.tsx';
-import { SketchField } from './sketch-field.tsx';
 import { TextField } from './text-field.tsx';
 
+const SketchField = dynamic(() => import('./sketch-field.tsx').then((m) => m.SketchField), { ssr: false });
 type Formula = number | string;
 
 /** A label with its hint, and the field beside it. */

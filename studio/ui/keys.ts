@@ -3,7 +3,7 @@ import { useHotkeys } from 'react-hotkeys-hook';
 import { isDrawing } from '../interact/drawing.ts';
 import { backSketch, openSketch } from '../interact/sketching.ts';
 import { COMMANDS, discardDraft, getStudio, keepDraft, keyOf, select, setStudio } from '../state/store.ts';
-import { keysOfEvent } from './keys-panel.tsx';
+import { keysOfEvent } from './key-names.ts';
 
 const DIALOG = '.ant-modal-wrap:not([style*="display: none"]), .ant-tour';
 const TEXT = 'input:not([type=radio]):not([type=checkbox]), textarea, [contenteditable=true]';

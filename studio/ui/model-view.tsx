@@ -1,11 +1,11 @@
 import { toWorld, type Vec3 } from '@ample-skin/core/math';
-import { Button, Input, Progress } from 'antd';
+import { Button, Progress } from 'antd';
+import dynamic from 'next/dynamic';
 import { useEffect, useRef, useState } from 'react';
 import { controller } from '../interact/controller.ts';
 import { docNow } from '../interact/doc.ts';
 import { drawMode } from '../interact/draw.ts';
 import { addPoint, frameOfStep, isDrawing } from '../interact/drawing.ts';
-import { handleMode } from '../interact/handle.ts';
 import type { Command, Overlay, PointerAt } from '../interact/mode.ts';
 import { pickMode } from '../interact/pick.ts';
 import { runCommand } from '../interact/run.ts';
@@ -31,14 +31,15 @@ import type { Handle } from '../view/handles.ts';
 import type { Hit } from '../view/picking.ts';
 import { DARK, LIGHT } from '../view/theme.ts';
 import { Viewport } from '../view/viewport.ts';
-import { ContextBar } from './context-bar.tsx';
-import { DrawBar } from './draw-bar.tsx';
 import { bringFile } from './files.ts';
 import { HeadingDial } from './heading-dial.tsx';
 import { faceLabel, pickName, stepName } from './names.ts';
 import { useGrades, useHighlights, useLooks, useOverlay, usePicture, usePieces, usePlane, useRefinement, useRegions } from './scene.ts';
 import { ViewBar } from './view-bar.tsx';
 
+const ContextBar = dynamic(() => import('./context-bar.tsx').then((m) => m.ContextBar), { ssr: false });
+const DrawBar = dynamic(() => import('./draw-bar.tsx').then((m) => m.DrawBar), { ssr: false });
+const TypedHandle = dynamic(() => import('./typed-handle.tsx').then((m) => m.TypedHandle), { ssr: false });
 const BARS = '.viewbar, .dialbox, .contextwrap, .drawbar, .chooser, .progress, .typed';
 const hitName = (h: Hit) => (h.kind === 'face' && !h.pick.grow && h.pick.part ? faceLabel(h.label) : pickName(h.pick));
 
@@ -370,33 +371,6 @@ function Chooser({
           {h.kind} · {hitName(h)}
         </Button>
       ))}
-    </div>
-  );
-}
-
-/** A handle that was clicked takes its number by typing. */
-function TypedHandle({ handle, x, y, stage, onDone }: { handle: Handle; x: number; y: number; stage: Viewport; onDone: () => void }) {
-  const place: PointerAt = { x, y, pane: 0, button: 0, shift: false, ctrl: false, alt: false };
-  const mode = handleMode(stage, docNow, handle, place);
-  const put = (text: string) => {
-    for (const c of text) for (const command of mode?.key?.(c, place)?.commands ?? []) runCommand(command);
-    for (const command of mode?.release?.(place, place)?.commands ?? []) if (command.do !== 'typed') runCommand(command);
-    onDone();
-  };
-  return (
-    <div className="typed" style={{ left: x + 12, top: y - 14 }}>
-      <Input
-        autoFocus
-        size="small"
-        aria-label="Value of the handle"
-        placeholder={handle.label ?? 'value'}
-        onBlur={onDone}
-        onKeyDown={(e) => {
-          e.stopPropagation();
-          if (e.key === 'Escape') onDone();
-          if (e.key === 'Enter') put(e.currentTarget.value.trim());
-        }}
-      />
     </div>
   );
 }

@@ -1,8 +1,10 @@
 import { Tabs } from 'antd';
+import dynamic from 'next/dynamic';
 import { setStudio, useStudio } from '../state/store.ts';
 import { BuildSheet } from './build-sheet.tsx';
-import { Dials } from './dials.tsx';
-import { Pieces } from './pieces.tsx';
+
+const Dials = dynamic(() => import('./dials.tsx').then((m) => m.Dials), { ssr: false });
+const Pieces = dynamic(() => import('./pieces.tsx').then((m) => m.Pieces), { ssr: false });
 
 /** Build sheet, pieces and dials: three faces of the right column. */
 export function RightColumn() {

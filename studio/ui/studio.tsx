@@ -1,15 +1,18 @@
 'use client';
 import { Splitter } from 'antd';
+import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
 import { type LoadedModel, openModel, pollOthers, setSettings, setStudio, useSettings, useStudio } from '../state/store.ts';
 import { Bench } from './bench.tsx';
 import { Desk } from './desk.tsx';
-import { Dialogs } from './dialogs.tsx';
 import { useKeys } from './keys.ts';
 import { ModelView } from './model-view.tsx';
+import { Notices } from './notices.tsx';
 import { RightColumn } from './right-column.tsx';
 import { TopBar } from './top-bar.tsx';
 
+// dialogs come with the first that is asked for
+const Dialogs = dynamic(() => import('./dialogs.tsx').then((m) => m.Dialogs), { ssr: false });
 const HEAD = 37;
 /** The modelling screen: three columns over a drawer, all of them the person's to size and close. */
 export function Studio({ loaded }: { loaded: LoadedModel }) {
@@ -27,6 +30,7 @@ export function Studio({ loaded }: { loaded: LoadedModel }) {
   useKeys();
   const desk = useStudio((s) => s.desk.size);
   const sizes = useSettings();
+  const asked = useStudio((s) => !!(s.dialog || s.removing || s.unsavable || s.tour));
   if (!ready) return null;
   const height = desk === 'shut' ? HEAD : desk === 'low' ? Math.max(120, sizes.desk) : '50%';
   return (
@@ -66,7 +70,8 @@ export function Studio({ loaded }: { loaded: LoadedModel }) {
           <Desk />
         </Splitter.Panel>
       </Splitter>
-      <Dialogs />
+      <Notices />
+      {asked && <Dialogs />}
     </div>
   );
 }

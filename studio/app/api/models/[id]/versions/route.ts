@@ -1,18 +1,17 @@
 import { z } from 'zod';
 import { database } from '../../../../../db/client.ts';
 import { listVersions, saveVersion } from '../../../../../db/repository.ts';
-import { fine, guarded, problem } from '../../../respond.ts';
+import { fine, guarded, idOf, jsonOf, problem } from '../../../respond.ts';
 
 export const dynamic = 'force-dynamic';
 type Context = { params: Promise<{ id: string }> };
+const body = z.object({ name: z.string().trim().min(1, 'a version needs a name').max(120) });
 
-export const GET = (_: Request, { params }: Context) =>
-  guarded(async () => fine(await listVersions((await database()).db, (await params).id)));
+export const GET = (request: Request, { params }: Context) =>
+  guarded(request, async () => fine(await listVersions((await database()).db, await idOf(params))));
 export const POST = (request: Request, { params }: Context) =>
-  guarded(async () => {
-    const r = z.object({ name: z.string().trim().min(1).max(120) }).safeParse(await request.json().catch(() => undefined));
-    if (!r.success) return problem(400, 'A version needs a name');
-    return (await saveVersion((await database()).db, (await params).id, r.data.name))
-      ? fine({}, 201)
-      : problem(404, 'There is no such model');
+  guarded(request, async () => {
+    const id = await idOf(params);
+    const { name } = await jsonOf(request, body);
+    return (await saveVersion((await database()).db, id, name)) ? fine({}, 201) : problem(404, 'There is no such model');
   });
