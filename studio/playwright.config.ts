@@ -14,11 +14,12 @@ const data = join(tmpdir(), `ample-e2e-${process.ppid}`);
 export default defineConfig({
   testDir: './e2e',
   workers: 1,
-  timeout: 600_000,
-  expect: { timeout: 60_000 },
+  timeout: 240_000,
+  expect: { timeout: 30_000 },
   reporter: [['list'], ['json', { outputFile: '../.cache/journeys.json' }]],
   outputDir: '../test-results',
   use: {
+    actionTimeout: 20_000,
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {

@@ -1,6 +1,7 @@
 import DxfParser from 'dxf-parser';
 import { type Affine, compose, DEG, IDENTITY, type Vec3, WORLD } from '../math/index.ts';
-import { circleCurve, curveThrough, lineCurve, makeCurve, type NurbsCurve, smoothArc, transformCurve } from '../nurbs/index.ts';
+import { circleCurve, curveThrough, lineCurve, MAX_DEGREE, makeCurve, type NurbsCurve, smoothArc, transformCurve } from '../nurbs/index.ts';
+import { Budget, BudgetError, CURVE_LIMITS, readingTrouble } from './budget.ts';
 import type { FlatChain, ReadCurves } from './svg.ts';
 
 interface Point {
@@ -69,6 +70,61 @@ function splineWeights(text: string): Map<string, number[]> {
   return out;
 }
 
+/** The end angle, brought to less than a turn after the start. */
+function after(from: number, to: number): number {
+  const turn = 2 * Math.PI;
+  if (!Number.isFinite(from) || !Number.isFinite(to) || Math.abs(from) > 1e6 || Math.abs(to) > 1e6)
+    throw new BudgetError('an arc has an angle that is none');
+  const by = (((to - from) % turn) + turn) % turn;
+  return from + (by < 1e-12 ? turn : by);
+}
+const VERTEX = new Set(['10', '20', '30', '40', '41', '42']);
+/**
+ * Lines of the file as the library can read them: in polylines its vertices stand together at the end and are counted anew, since a false
+ * count makes it take gigabytes and a code among the vertices lets it run in circles.
+ */
+function tidied(text: string): string[] {
+  const lines = text.split(/\r\n|\r|\n/);
+  const out: string[] = [];
+  for (let i = 0; i + 1 < lines.length; ) {
+    if (lines[i].trim() !== '0' || lines[i + 1].trim() !== 'LWPOLYLINE') {
+      out.push(lines[i], lines[i + 1]);
+      i += 2;
+      continue;
+    }
+    out.push(lines[i], lines[i + 1]);
+    const own: string[] = [];
+    const vertices: string[] = [];
+    let count = 0;
+    for (i += 2; i + 1 < lines.length && lines[i].trim() !== '0'; i += 2) {
+      const code = lines[i].trim();
+      if (code === '90') continue;
+      if (code === '10') count++;
+      (VERTEX.has(code) && count ? vertices : own).push(lines[i], lines[i + 1]);
+    }
+    out.push(...own);
+    if (count) out.push('90', String(count), ...vertices);
+  }
+  return out;
+}
+/** The text as the library asks for it, its lines counted as they are read: one that goes in circles is stopped. */
+function counted(lines: string[]): string {
+  let reads = 0;
+  const most = 40 * lines.length + 10_000;
+  const watched = new Proxy(lines, {
+    get(target, key) {
+      if (++reads > most) throw new BudgetError('its entities are damaged: reading them runs in circles');
+      return Reflect.get(target, key);
+    },
+  });
+  return { split: () => watched } as unknown as string;
+}
+/** Is everything in a curve a number, its knots in order, its degree one that can be used? */
+const sound = (c: NurbsCurve): boolean =>
+  c.degree <= MAX_DEGREE &&
+  c.control.every((x) => Number.isFinite(x) && Math.abs(x) < 1e12) &&
+  c.knots.every((x, i) => Number.isFinite(x) && (i === 0 || x >= c.knots[i - 1]));
+
 function curvesOf(e: Entity, weights: ReadonlyMap<string, number[]>): NurbsCurve[] | undefined {
   switch (e.type) {
     case 'LINE':
@@ -90,8 +146,7 @@ function curvesOf(e: Entity, weights: ReadonlyMap<string, number[]>): NurbsCurve
     case 'ARC': {
       if (!e.center || !e.radius) return undefined;
       const from = e.startAngle ?? 0;
-      let to = e.endAngle ?? 2 * Math.PI;
-      while (to <= from + 1e-12) to += 2 * Math.PI;
+      const to = after(from, e.endAngle ?? 2 * Math.PI);
       return [circleCurve({ ...WORLD, origin: at(e.center) }, e.radius, from, to)];
     }
     case 'ELLIPSE': {
@@ -100,8 +155,7 @@ function curvesOf(e: Entity, weights: ReadonlyMap<string, number[]>): NurbsCurve
       const r = Math.hypot(...m);
       const x: Vec3 = [m[0] / r, m[1] / r, m[2] / r];
       const from = e.startAngle ?? 0;
-      let to = e.endAngle ?? 2 * Math.PI;
-      while (to <= from + 1e-12) to += 2 * Math.PI;
+      const to = after(from, e.endAngle ?? 2 * Math.PI);
       return [smoothArc({ origin: at(e.center), x, y: [-x[1], x[0], 0], z: [0, 0, 1] }, r, r * (e.axisRatio ?? 1), from, to)];
     }
     case 'SPLINE': {
@@ -116,17 +170,35 @@ function curvesOf(e: Entity, weights: ReadonlyMap<string, number[]>): NurbsCurve
   }
 }
 
+/** A fault of one entity does not cost the others; a file that asks for too much does. */
+function tryCurves(e: Entity, weights: ReadonlyMap<string, number[]>): NurbsCurve[] | 'damaged' | undefined {
+  try {
+    return curvesOf(e, weights);
+  } catch (x) {
+    if (x instanceof BudgetError && !/angle/.test(x.message)) throw x;
+    return 'damaged';
+  }
+}
+
 /** Reads the curves of a DXF text, in millimetres: lines, arcs, circles, ellipses, polylines with bulges, splines, also inside inserted blocks. */
-export function readDxf(text: string): ReadCurves {
+export function readDxf(text: string, budget = new Budget(CURVE_LIMITS)): ReadCurves {
+  try {
+    return read(text, budget);
+  } catch (e) {
+    return { ok: false, message: readingTrouble(e) };
+  }
+}
+function read(text: string, budget: Budget): ReadCurves {
   let drawing: {
     header?: Record<string, unknown>;
     entities?: Entity[];
     blocks?: Record<string, { entities?: Entity[]; position?: Point }>;
   } | null;
   try {
-    drawing = new DxfParser().parseSync(text) as unknown as typeof drawing;
+    drawing = (new DxfParser() as unknown as { _parse(text: string): unknown })._parse(counted(tidied(text))) as unknown as typeof drawing;
   } catch (e) {
-    return { ok: false, message: `it cannot be read as DXF: ${(e as Error).message}` };
+    if (e instanceof BudgetError) throw e;
+    return { ok: false, message: `it cannot be read as DXF: ${readingTrouble(e)}` };
   }
   const entities = drawing?.entities ?? [];
   if (!entities.length) return { ok: false, message: 'it holds no entities' };
@@ -135,8 +207,10 @@ export function readDxf(text: string): ReadCurves {
   const left = new Map<string, number>();
   const weights = splineWeights(text);
   let lost = 0;
+  let damaged = 0;
   const visit = (list: readonly Entity[], map: Affine, depth: number) => {
     for (const e of list) {
+      budget.take(1, 'entities');
       if (e.type === 'INSERT' && e.name && depth < 8) {
         const block = drawing?.blocks?.[e.name];
         const a = (e.rotation ?? 0) * DEG;
@@ -157,7 +231,11 @@ export function readDxf(text: string): ReadCurves {
         visit(block?.entities ?? [], compose(map, place), depth + 1);
         continue;
       }
-      const curves = curvesOf(e, weights);
+      const curves = tryCurves(e, weights);
+      if (curves === 'damaged' || (curves && !curves.every(sound))) {
+        damaged++;
+        continue;
+      }
       if (e.type === 'SPLINE' && e.rational && !weightsOf(e, e.controlPoints?.length ?? 0, weights)) lost++;
       if (curves)
         chains.push({
@@ -176,8 +254,15 @@ export function readDxf(text: string): ReadCurves {
     t: [0, 0, 0],
   };
   visit(entities, scale === 1 ? IDENTITY : s, 0);
+  if (!chains.length && damaged)
+    return {
+      ok: false,
+      message: `${damaged === 1 ? 'its only curve is' : `all its ${damaged} curves are`} damaged: numbers in them are none, or out of order`,
+    };
   if (!chains.length) return { ok: false, message: `it holds no curves (${[...left.keys()].join(', ').toLowerCase()})` };
   const notes = left.size ? [`left out: ${[...left].map(([k, n]) => `${n} ${k.toLowerCase()}`).join(', ')}`] : [];
+  if (damaged)
+    notes.push(`${damaged} ${damaged === 1 ? 'curve is' : 'curves are'} damaged and left out: numbers in them are none, or out of order`);
   if (lost)
     notes.push(
       `${lost} rational ${lost === 1 ? 'spline has' : 'splines have'} no weights that could be read: ${lost === 1 ? 'it is' : 'they are'} shown without`,

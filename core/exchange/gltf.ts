@@ -1,4 +1,5 @@
 import { type Accessor, type Document, Extension, type Node, Primitive, WebIO } from '@gltf-transform/core';
+import { Budget } from './budget.ts';
 import { MeshBuilder, type ReadScan, type ScanPart } from './mesh.ts';
 
 /** Corners as short integers are read by the reader itself; the file only has to be allowed to ask for it. */
@@ -14,10 +15,12 @@ class QuantizedCorners extends Extension {
 }
 
 /** Reads glTF 2.0, packed (.glb) or as text with its data inside; nodes become parts. Metres with y up become millimetres with z up. */
-export async function readGltf(data: Uint8Array): Promise<ReadScan> {
+export async function readGltf(data: Uint8Array, budget = new Budget()): Promise<ReadScan> {
   const io = new WebIO().registerExtensions([QuantizedCorners]);
   const packed = data.length > 12 && new DataView(data.buffer, data.byteOffset).getUint32(0, true) === 0x46546c67;
   let doc: Document;
+  const trouble = announced(data, packed);
+  if (trouble) return { ok: false, message: `The glTF file ${trouble}` };
   try {
     if (packed) {
       const length = new DataView(data.buffer, data.byteOffset).getUint32(8, true);
@@ -54,17 +57,19 @@ export async function readGltf(data: Uint8Array): Promise<ReadScan> {
   const notes: string[] = [];
   let [other, dropped] = [0, 0];
   const visit = (n: Node) => {
+    budget.take(1, 'nodes');
     const mesh = n.getMesh();
     if (mesh) {
       const m = n.getWorldMatrix();
       const mirrored = m[0] * (m[5] * m[10] - m[6] * m[9]) - m[4] * (m[1] * m[10] - m[2] * m[9]) + m[8] * (m[1] * m[6] - m[2] * m[5]) < 0;
-      const builder = new MeshBuilder();
+      const builder = new MeshBuilder(budget);
       for (const p of mesh.listPrimitives()) {
         const at = p.getAttribute('POSITION');
         if (!at || p.getMode() < Primitive.Mode.TRIANGLES) {
           other++;
           continue;
         }
+        budget.take(at.getCount(), 'corners');
         const q = [0, 0, 0];
         const nodes = Array.from({ length: at.getCount() }, (_, i) => {
           at.getElement(i, q);
@@ -93,6 +98,25 @@ export async function readGltf(data: Uint8Array): Promise<ReadScan> {
   if (other) notes.push(`${other} sets of points or lines were passed over`);
   if (dropped) notes.push(`${dropped} triangles without area were left out`);
   return { ok: true, parts, unit: { mm: 1, name: 'm' }, notes };
+}
+
+/** What the file announces, against what it has: an accessor without data stands for zeros, as many as it says. */
+function announced(data: Uint8Array, packed: boolean): string | undefined {
+  let json: { accessors?: { count?: unknown; bufferView?: unknown; sparse?: unknown }[]; nodes?: unknown[] };
+  try {
+    const length = packed ? new DataView(data.buffer, data.byteOffset).getUint32(12, true) : data.length;
+    json = JSON.parse(new TextDecoder().decode(packed ? data.subarray(20, 20 + length) : data));
+  } catch {
+    return undefined;
+  }
+  let empty = 0;
+  for (const a of Array.isArray(json.accessors) ? json.accessors : []) {
+    if (!Number.isInteger(a.count) || (a.count as number) < 0) return 'is damaged: one of its lists has no length';
+    if ((a.count as number) > data.length)
+      return `announces a list of ${(a.count as number).toLocaleString('en')} entries and has only ${data.length.toLocaleString('en')} bytes`;
+    if (a.bufferView === undefined) empty += a.count as number;
+  }
+  return empty > 1_000_000 ? `stands for ${empty.toLocaleString('en')} zeros` : undefined;
 }
 
 function trianglesOf(mode: number, indices: Accessor | null, count: number, add: (a: number, b: number, c: number) => void): void {

@@ -22,6 +22,7 @@ import {
   endPoint,
   extrudedSurface,
   lineCurve,
+  MAX_DEGREE,
   makeCurve,
   type NurbsCurve,
   type NurbsSurface,
@@ -33,6 +34,7 @@ import {
   transformCurve,
   transformSurface,
 } from '../nurbs/index.ts';
+import { Budget } from './budget.ts';
 import type { IgesEntity, IgesFile } from './iges-text.ts';
 
 const COLOURS = ['', '#000000', '#ff0000', '#00ff00', '#0000ff', '#ffff00', '#ff00ff', '#00ffff', '#ffffff'];
@@ -60,7 +62,11 @@ export class IgesTrouble extends Error {}
 
 /** Everything an IGES file says, in its own units; entities are turned into curves and surfaces when they are asked for. */
 export class IgesReader {
-  constructor(readonly file: IgesFile) {}
+  private readonly under = new Set<number>();
+  constructor(
+    readonly file: IgesFile,
+    readonly budget = new Budget(),
+  ) {}
 
   get(id: number | string | undefined): IgesEntity {
     const e = this.file.entities.get(Math.abs(Number(id)));
@@ -69,9 +75,21 @@ export class IgesReader {
   }
   private num(e: IgesEntity, i: number, fallback?: number): number {
     const v = e.params[i];
-    if (typeof v === 'number' && Number.isFinite(v)) return v;
+    if (typeof v === 'number' && Number.isFinite(v) && Math.abs(v) < 1e50) return v;
     if (fallback !== undefined && v === undefined) return fallback;
     throw new IgesTrouble(`entity ${e.id} (type ${e.type}) lacks number ${i}`);
+  }
+  /** A number of things that follow in the entity: never more than it has numbers. */
+  count(e: IgesEntity, i: number, fallback?: number): number {
+    const n = this.num(e, i, fallback);
+    if (!Number.isInteger(n) || n < 0 || n > e.params.length)
+      throw new IgesTrouble(`entity ${e.id} (type ${e.type}) announces ${n} entries and has ${e.params.length} numbers`);
+    return n;
+  }
+  private degree(e: IgesEntity, i: number): number {
+    const d = this.count(e, i);
+    if (d < 1 || d > MAX_DEGREE) throw new IgesTrouble(`entity ${e.id} has degree ${d}; at most ${MAX_DEGREE} can be used`);
+    return d;
   }
   private point(e: IgesEntity, i: number): Vec3 {
     return [this.num(e, i), this.num(e, i + 1), this.num(e, i + 2)];
@@ -85,10 +103,17 @@ export class IgesReader {
 
   /** Curves of a curve entity, end to end. */
   curves(id: number | string | undefined, depth = 0): NurbsCurve[] {
-    if (depth > 16) throw new IgesTrouble(`entity ${id} refers to itself`);
     const e = this.get(id);
-    const map = this.matrix(e.matrix);
-    return this.plain(e, depth).map((c) => (map === IDENTITY ? c : transformCurve(c, map)));
+    if (depth > 16 || this.under.has(e.id)) throw new IgesTrouble(`entity ${e.id} contains itself`);
+    this.under.add(e.id);
+    try {
+      const map = this.matrix(e.matrix);
+      const list = this.plain(e, depth);
+      this.budget.take(1 + list.length, 'curves');
+      return map === IDENTITY ? list : list.map((c) => transformCurve(c, map));
+    } finally {
+      this.under.delete(e.id);
+    }
   }
   private plain(e: IgesEntity, depth: number): NurbsCurve[] {
     switch (e.type) {
@@ -107,12 +132,12 @@ export class IgesReader {
         return [ellipseArc({ ...WORLD, origin: c }, r, r, start, start + turn)];
       }
       case 102:
-        return Array.from({ length: this.num(e, 1) }, (_, i) => this.curves(e.params[2 + i], depth + 1)).flat();
+        return Array.from({ length: this.count(e, 1) }, (_, i) => this.curves(e.params[2 + i], depth + 1)).flat();
       case 104:
         return [this.conic(e)];
       case 106: {
         const flat = this.num(e, 1) === 1;
-        const n = this.num(e, 2);
+        const n = this.count(e, 2);
         const size = this.num(e, 1) === 3 ? 6 : flat ? 2 : 3;
         const from = flat ? 4 : 3;
         const pts = Array.from(
@@ -126,7 +151,7 @@ export class IgesReader {
       case 110:
         return [lineCurve(this.point(e, 1), this.point(e, 4))];
       case 112: {
-        const n = this.num(e, 4);
+        const n = this.count(e, 4);
         const t = Array.from({ length: n + 1 }, (_, i) => this.num(e, 5 + i));
         return [
           ...Array.from({ length: n }, (_, s) => {
@@ -141,7 +166,7 @@ export class IgesReader {
         ];
       }
       case 126: {
-        const [k, m] = [this.num(e, 1), this.num(e, 2)];
+        const [k, m] = [this.count(e, 1), this.degree(e, 2)];
         const knots = Array.from({ length: k + m + 2 }, (_, i) => this.num(e, 7 + i));
         const o = 7 + k + m + 2;
         const weights = Array.from({ length: k + 1 }, (_, i) => this.num(e, o + i));
@@ -218,7 +243,9 @@ export class IgesReader {
     };
     switch (e.type) {
       case 128: {
-        const [k1, k2, m1, m2] = [1, 2, 3, 4].map((i) => this.num(e, i));
+        const [k1, k2] = [this.count(e, 1), this.count(e, 2)];
+        const [m1, m2] = [this.degree(e, 3), this.degree(e, 4)];
+        this.budget.take((k1 + 1) * (k2 + 1), 'control points');
         const [n1, n2] = [k1 + m1 + 2, k2 + m2 + 2];
         const knotsU = Float64Array.from({ length: n1 }, (_, i) => this.num(e, 10 + i));
         const knotsV = Float64Array.from({ length: n2 }, (_, i) => this.num(e, 10 + n1 + i));

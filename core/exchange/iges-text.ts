@@ -42,7 +42,7 @@ function split(text: string, delimiter: string, end: string): (number | string |
   let i = 0;
   while (i <= text.length) {
     while (text[i] === ' ') i++;
-    const counted = /^(\d+)H/.exec(text.slice(i, i + 12));
+    const counted = /^(\d{1,9})H/.exec(text.slice(i, i + 12));
     if (counted) {
       const from = i + counted[0].length;
       out.push(text.slice(from, from + Number(counted[1])));
@@ -101,7 +101,9 @@ export function readIgesText(data: Uint8Array): ReadIgesText {
     const id = Number(a.slice(73, 80));
     const [start, count] = [field(a, 1), field(b, 3)];
     let text = '';
-    for (let k = 0; k < count; k++) text += parameter.get(start + k) ?? '';
+    // no entity has more lines of numbers than the file has in all
+    const rows = Number.isInteger(count) ? Math.min(Math.max(0, count), parameter.size) : 0;
+    for (let k = 0; k < rows; k++) text += parameter.get(start + k) ?? '';
     const status = a.slice(64, 72).replace(/ /g, '0');
     entities.set(id, {
       id,

@@ -26,8 +26,9 @@ import {
   type Vec3,
 } from '../math/index.ts';
 import { type NurbsCurve, reverseCurve, transformCurve, transformSurface } from '../nurbs/index.ts';
+import { Budget, BudgetError, CURVE_LIMITS, readingTrouble } from './budget.ts';
 import { type Run, trimmed } from './iges-face.ts';
-import { IGES_NAMES, IgesReader } from './iges-geometry.ts';
+import { IGES_NAMES, IgesReader, IgesTrouble } from './iges-geometry.ts';
 import { type IgesEntity, readIgesText } from './iges-text.ts';
 import type { StepPart } from './step.ts';
 
@@ -50,11 +51,26 @@ export async function readIges(
   kernel: KernelService,
   name = 'Import',
   options?: { signal?: AbortSignal; limit?: number },
+  budget = new Budget({ ...CURVE_LIMITS, elements: 1_000_000 }),
+): Promise<ReadIges> {
+  try {
+    return await read(data, kernel, name, options, budget);
+  } catch (e) {
+    if (e instanceof KernelError) throw e;
+    return { ok: false, message: `The IGES file cannot be read: ${readingTrouble(e)}` };
+  }
+}
+async function read(
+  data: Uint8Array,
+  kernel: KernelService,
+  name: string,
+  options: { signal?: AbortSignal; limit?: number } | undefined,
+  budget: Budget,
 ): Promise<ReadIges> {
   const text = readIgesText(data);
   if (!text.ok) return text;
   const { file } = text;
-  const r = new IgesReader(file);
+  const r = new IgesReader(file, budget);
   const mm = scaling([0, 0, 0], file.unit.mm);
   const notes: string[] = [];
   const left = new Map<number, number>();
@@ -82,7 +98,7 @@ export async function readIges(
       keep(measuredTolerancesOf(k.body()));
     };
     if (e.type === 144) {
-      const inner = Array.from({ length: Number(e.params[3] ?? 0) }, (_, i) => e.params[5 + i]);
+      const inner = Array.from({ length: r.count(e, 3, 0) }, (_, i) => e.params[5 + i]);
       const outer = Number(e.params[2] ?? 0) === 1 ? [e.params[4]] : [];
       const frame = r.plane(e.params[1]);
       const boundaries = [...outer, ...inner].map((id) => r.get(id));
@@ -105,11 +121,11 @@ export async function readIges(
         ),
       );
     } else if (e.type === 143) {
-      const loops = Array.from({ length: Number(e.params[3] ?? 0) }, (_, i) => {
+      const loops = Array.from({ length: r.count(e, 3, 0) }, (_, i) => {
         const b = r.get(e.params[4 + i]);
         let o = 5;
-        return Array.from({ length: Number(b.params[4] ?? 0) }, () => {
-          const [curve, sense, count] = [b.params[o], b.params[o + 1], Number(b.params[o + 2] ?? 0)];
+        return Array.from({ length: r.count(b, 4, 0) }, () => {
+          const [curve, sense, count] = [b.params[o], b.params[o + 1], r.count(b, o + 2, 0)];
           const images = Array.from({ length: count }, (_, j) => b.params[o + 3 + j]);
           o += 3 + count;
           const list = r.curves(curve).map((c) => scaled(c, map));
@@ -142,10 +158,10 @@ export async function readIges(
         ),
       );
     } else if (e.type === 510) {
-      const loops = Array.from({ length: Number(e.params[2] ?? 0) }, (_, i) => {
+      const loops = Array.from({ length: r.count(e, 2, 0) }, (_, i) => {
         const l = r.get(e.params[4 + i]);
         let o = 2;
-        return Array.from({ length: Number(l.params[1] ?? 0) }, () => {
+        return Array.from({ length: r.count(l, 1, 0) }, () => {
           const [type, list, index, sense, count] = [0, 1, 2, 3, 4].map((j) => Number(l.params[o + j]));
           o += 5 + 2 * count;
           if (type === 1) return [];
@@ -171,6 +187,7 @@ export async function readIges(
     }
   };
   const take = (e: IgesEntity, place: Affine, depth = 0): void => {
+    budget.take(1, 'entities');
     try {
       if ([118, 120, 122, 128, 143, 144, 510].includes(e.type)) faceOf(e, place);
       else if (CURVES.has(e.type)) {
@@ -190,14 +207,14 @@ export async function readIges(
             t: [Number(e.params[2] ?? 0), Number(e.params[3] ?? 0), Number(e.params[4] ?? 0)],
           }),
         );
-        for (let i = 0; i < Number(d.params[3] ?? 0); i++) take(r.get(d.params[4 + i]), at, depth + 1);
+        for (let i = 0; i < r.count(d, 3, 0); i++) take(r.get(d.params[4 + i]), at, depth + 1);
       } else if (![102, 108, 123, 124, 141, 142, 186, 190, 308, 314, 402, 404, 406, 410, 502, 504, 508, 514].includes(e.type))
         left.set(e.type, (left.get(e.type) ?? 0) + 1);
     } catch (x) {
       // a fault of one entity, foreseen or not, does not cost the others
-      if (!(x instanceof Error)) throw x;
+      if (!(x instanceof Error) || x instanceof BudgetError) throw x;
       lost++;
-      firstLost ||= (x as Error).message;
+      firstLost ||= x instanceof IgesTrouble ? x.message : readingTrouble(x);
     }
   };
   for (const e of file.entities.values()) {

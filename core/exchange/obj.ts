@@ -1,12 +1,13 @@
+import { Budget } from './budget.ts';
 import { MeshBuilder, type ReadScan, type ScanPart } from './mesh.ts';
 
 /** Reads an OBJ text: polygons with forward and backward counted corners; objects and groups become parts with their names. */
-export function readObj(data: Uint8Array): ReadScan {
+export function readObj(data: Uint8Array, budget = new Budget()): ReadScan {
   const text = new TextDecoder().decode(data).replace(/\\\r?\n/g, ' ');
   const xyz: number[] = [];
   const notes: string[] = [];
   const parts: ScanPart[] = [];
-  let builder = new MeshBuilder();
+  let builder = new MeshBuilder(budget);
   let name = '';
   let faces = 0;
   let [wrong, others] = [0, 0];
@@ -16,9 +17,10 @@ export function readObj(data: Uint8Array): ReadScan {
     const mesh = builder.mesh();
     dropped += builder.dropped;
     if (mesh.indices.length) parts.push({ name, mesh });
-    builder = new MeshBuilder();
+    builder = new MeshBuilder(budget);
   };
   text.split('\n').forEach((raw, row) => {
+    budget.take(1, 'lines');
     const line = raw.trim();
     const space = line.search(/\s/);
     const word = space < 0 ? line : line.slice(0, space);

@@ -1,3 +1,4 @@
+import { Budget, BudgetError } from './budget.ts';
 import { MeshBuilder, type ReadScan } from './mesh.ts';
 
 const SIZES: Record<string, number> = {
@@ -31,7 +32,7 @@ interface Element {
 }
 
 /** Reads a PLY file, text or binary in either byte order; polygons are cut into triangles. */
-export function readPly(data: Uint8Array): ReadScan {
+export function readPly(data: Uint8Array, budget = new Budget()): ReadScan {
   const head = new TextDecoder('latin1').decode(data.subarray(0, 65536));
   if (!/^ply\s/.test(head)) return { ok: false, message: 'This is not a PLY file: it does not begin with "ply"' };
   const end = /end_header\r?\n/.exec(head);
@@ -53,12 +54,18 @@ export function readPly(data: Uint8Array): ReadScan {
     };
   if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format))
     return { ok: false, message: `The PLY file is of the form "${format}", which is not known` };
+  const odd = elements.find((e) => !Number.isInteger(e.count) || e.count < 0 || (e.count > 0 && !e.properties.length));
+  if (odd)
+    return {
+      ok: false,
+      message: `The PLY file announces ${odd.count} times "${odd.name}" ${odd.properties.length ? '' : 'without any property'}: its header is damaged`,
+    };
   const start = end.index + end[0].length;
   const next =
     format === 'ascii'
       ? textNumbers(new TextDecoder('latin1').decode(data.subarray(start)))
       : binaryNumbers(data, start, format === 'binary_little_endian');
-  const builder = new MeshBuilder();
+  const builder = new MeshBuilder(budget);
   const nodes: number[] = [];
   const notes: string[] = [];
   let [faces, wrong, corners] = [0, 0, 0];
@@ -68,8 +75,9 @@ export function readPly(data: Uint8Array): ReadScan {
       const list = e.properties.findIndex((p) => p.count && /^vert(ex|ice)_ind(ex|ices)$/.test(p.name));
       if (e.name === 'tristrips') notes.push('Triangle strips were passed over');
       for (let i = 0; i < e.count; i++) {
+        budget.take(1, 'entries');
         const row = e.properties.map((p): number | number[] =>
-          p.count ? Array.from({ length: next(p.count) }, () => next(p.type)) : next(p.type),
+          p.count ? Array.from({ length: listLength(next(p.count), budget) }, () => next(p.type)) : next(p.type),
         );
         if (e.name === 'vertex') {
           nodes.push(builder.node(row[axis[0]] as number, row[axis[1]] as number, row[axis[2]] as number));
@@ -84,7 +92,8 @@ export function readPly(data: Uint8Array): ReadScan {
         }
       }
     }
-  } catch {
+  } catch (e) {
+    if (e instanceof BudgetError) throw e;
     return {
       ok: false,
       message: `The PLY file is cut off: its header announces ${elements.map((e) => `${e.count} ${e.name}`).join(', ')}; ${corners} corners and ${faces} faces are there`,
@@ -103,6 +112,11 @@ export function readPly(data: Uint8Array): ReadScan {
   return { ok: true, parts: [{ name: '', mesh: builder.mesh() }], notes };
 }
 
+function listLength(n: number, budget: Budget): number {
+  if (!Number.isInteger(n) || n < 0) throw new RangeError('list');
+  budget.take(n, 'corners');
+  return n;
+}
 function textNumbers(text: string): (type: string) => number {
   const words = text.split(/\s+/).filter(Boolean);
   let i = 0;

@@ -199,7 +199,7 @@ describe('glTF', () => {
       expect([m.triangles, m.corners, m.open, m.clashing]).toEqual([12, 8, 0, 0]);
       expect(m.volume / 24e9).toBeCloseTo(1, 6);
       expect(boxOf(r.parts[0].mesh.positions, 0)).toEqual([5000, 7000]);
-      expect(boxOf(r.parts[0].mesh.positions, 1)).toEqual([-4000, -0]);
+      expect(boxOf(r.parts[0].mesh.positions, 1)).toEqual([-4000, 0]);
       expect(boxOf(r.parts[0].mesh.positions, 2)).toEqual([1000, 4000]);
     }
   });

@@ -10,6 +10,7 @@ import {
   textOf,
 } from '../brep/index.ts';
 import { readText } from '../brep/occt/read.ts';
+import { readingTrouble } from './budget.ts';
 
 export interface StepPart {
   readonly name: string;
@@ -43,17 +44,71 @@ interface Entities {
   readonly type: Map<number, string>;
   readonly args: Map<number, string>;
 }
+/** Entities of the data by their numbers, found in one walk: quotes and comments are stepped over, whatever stands in them. */
 function entities(text: string): Entities {
   const type = new Map<number, string>();
   const args = new Map<number, string>();
-  for (const m of text.matchAll(/#(\d+)\s*=\s*([A-Z0-9_]*)\s*\(((?:'(?:[^']|'')*'|[^;'])*)\)\s*;/g)) {
-    type.set(Number(m[1]), m[2]);
-    args.set(Number(m[1]), m[3]);
+  const n = text.length;
+  let i = 0;
+  while (i < n) {
+    const c = text.charCodeAt(i);
+    if (c === 39) {
+      i = afterQuote(text, i);
+      continue;
+    }
+    if (c !== 35 || !digit(text.charCodeAt(i + 1))) {
+      i++;
+      continue;
+    }
+    let k = i + 1;
+    while (digit(text.charCodeAt(k))) k++;
+    const id = Number(text.slice(i + 1, k));
+    while (k < n && text.charCodeAt(k) <= 32) k++;
+    if (text[k] !== '=') {
+      i = k;
+      continue;
+    }
+    k++;
+    while (k < n && text.charCodeAt(k) <= 32) k++;
+    const from = k;
+    while (k < n && /[A-Z0-9_]/.test(text[k])) k++;
+    const kind = text.slice(from, k);
+    while (k < n && text.charCodeAt(k) <= 32) k++;
+    const start = k;
+    while (k < n && text.charCodeAt(k) !== 59) k = text.charCodeAt(k) === 39 ? afterQuote(text, k) : k + 1;
+    if (text[start] === '(') {
+      type.set(id, kind);
+      args.set(id, text.slice(start + 1, Math.max(start + 1, text.lastIndexOf(')', k))));
+    }
+    i = k + 1;
   }
   return { type, args };
 }
-const refs = (s: string): number[] => [...s.matchAll(/#(\d+)/g)].map((m) => Number(m[1]));
-const firstString = (s: string): string => decodeString(/'((?:[^']|'')*)'/.exec(s)?.[1] ?? '');
+const digit = (c: number) => c >= 48 && c <= 57;
+const afterQuote = (text: string, from: number): number => {
+  const end = text.indexOf("'", from + 1);
+  return end < 0 ? text.length : end + 1;
+};
+/** A number in the data that no part can have; the kernel would look for it for ever. */
+function wildNumber(text: string): string | undefined {
+  for (const m of text.matchAll(/[\d.][eE]\+?(\d{2,9})/g)) {
+    if (Number(m[1]) < 30) continue;
+    const from = Math.max(0, text.lastIndexOf('#', m.index));
+    const before = text.slice(from, m.index);
+    if ((before.match(/'/g) ?? []).length % 2) continue;
+    return `entity ${/^#\d+/.exec(text.slice(from, from + 20))?.[0] ?? 'of its data'} holds the number ${text.slice(Math.max(from, m.index - 12), m.index + m[0].length).replace(/^.*[(,]/s, '')}, which is no length`;
+  }
+  return undefined;
+}
+const refs = (s: string): number[] => [...s.matchAll(/#(\d{1,15})/g)].map((m) => Number(m[1]));
+/** First quoted text; two quotes inside it stand for one. */
+function firstString(s: string): string {
+  const from = s.indexOf("'");
+  if (from < 0) return '';
+  let end = s.indexOf("'", from + 1);
+  while (end >= 0 && s[end + 1] === "'") end = s.indexOf("'", end + 2);
+  return decodeString(s.slice(from + 1, end < 0 ? s.length : end)).slice(0, 400);
+}
 function decodeString(s: string): string {
   return s
     .replace(/''/g, "'")
@@ -90,8 +145,16 @@ function annotations(text: string) {
   }
   for (const s of used) faceIds.push(...refs(e.args.get(s) ?? '').filter((f) => /FACE/.test(e.type.get(f) ?? '')));
   const colour = new Map<number, string>();
+  const colours = new Map<number, string | undefined>();
   const colourOf = (id: number, depth = 0): string | undefined => {
-    if (depth > 8) return undefined;
+    if (depth > 12 || colours.has(id)) return colours.get(id);
+    // marked before it is looked at: a style that refers to itself has no colour
+    colours.set(id, undefined);
+    const found = lookUp(id, depth);
+    colours.set(id, found);
+    return found;
+  };
+  const lookUp = (id: number, depth: number): string | undefined => {
     const type = e.type.get(id);
     const args = e.args.get(id) ?? '';
     if (type === 'COLOUR_RGB') {
@@ -151,18 +214,37 @@ function annotations(text: string) {
   };
 }
 
+/** The kernel's own words for a trap mean nothing to people. */
+const readable = (m: string): string =>
+  /out of bounds|unreachable|call stack|table index|typed array/i.test(m) ? 'the reader broke on it: it is damaged inside' : m;
+
 /** Reads a STEP file: geometry by the kernel, names and colours from the text. Solids and loose shells become parts; lengths arrive in mm. */
 export async function readStep(data: Uint8Array, kernel: KernelService, fallbackName = 'Import', options?: CallOptions): Promise<ReadStep> {
   const trouble = stepTrouble(data);
   if (trouble) return { ok: false, message: trouble };
+  const wild = wildNumber(new TextDecoder('latin1').decode(data));
+  if (wild) return { ok: false, message: `The STEP file cannot be read: ${wild}` };
+  // a small file is read in a moment, or it never ends
+  const limit = Math.min(options?.limit ?? Infinity, 8000 + (data.length / 2 ** 20) * 4000);
   let text: string;
   try {
-    text = (await kernel.run('readStep', { data }, options)).text;
+    text = (await kernel.run('readStep', { data }, { ...options, limit })).text;
   } catch (e) {
-    if (e instanceof KernelError && e.kind === 'refused') return { ok: false, message: `The STEP file cannot be read: ${e.message}` };
-    throw e;
+    if (!(e instanceof KernelError) || e.kind === 'cancelled') throw e;
+    const why =
+      e.kind === 'hung'
+        ? `the reader found no end within ${Math.round(limit / 1000)} s: something in it refers to itself, or is damaged`
+        : e.kind === 'died'
+          ? 'the reader broke on it: it is damaged inside'
+          : readable(e.message);
+    return { ok: false, message: `The STEP file cannot be read: ${why}` };
   }
-  const read = readText(text);
+  let read: ReturnType<typeof readText>;
+  try {
+    read = readText(text);
+  } catch (e) {
+    return { ok: false, message: `The STEP file cannot be read: ${readingTrouble(e)}` };
+  }
   const notes: string[] = [];
   const info = annotations(new TextDecoder('latin1').decode(data));
   const distinct = new Set(read.faceOrder).size;

@@ -1,5 +1,9 @@
 import type { BodyMesh } from '../brep/index.ts';
+import { Budget } from './budget.ts';
 import { MeshBuilder, type TriangleMesh } from './mesh.ts';
+
+/** Beyond this a mesh is neither shown nor measured well. */
+export const MOST_TRIANGLES = 2_000_000;
 
 export type ReadMesh = { ok: true; mesh: TriangleMesh; notes: string[] } | { ok: false; message: string };
 
@@ -34,20 +38,41 @@ export function writeStl(meshes: readonly Pick<BodyMesh, 'positions' | 'indices'
 }
 
 /** Reads binary or text STL; equal corners are merged. */
-export function readStl(data: Uint8Array): ReadMesh {
+export function readStl(data: Uint8Array, budget = new Budget()): ReadMesh {
   if (data.length < 15) return { ok: false, message: 'The file is empty or far too short for an STL file' };
   const view = new DataView(data.buffer, data.byteOffset, data.byteLength);
   const count = data.length >= 84 ? view.getUint32(80, true) : 0;
-  const raw: number[] = [];
   const notes: string[] = [];
   const head = new TextDecoder().decode(data.subarray(0, 512));
+  const builder = new MeshBuilder(budget);
+  const most = (n: number): ReadMesh | undefined =>
+    n > MOST_TRIANGLES
+      ? {
+          ok: false,
+          message: `The STL file holds ${n.toLocaleString('en')} triangles; at most ${MOST_TRIANGLES.toLocaleString('en')} are read: make it coarser`,
+        }
+      : undefined;
   if (data.length >= 84 && 84 + count * 50 === data.length && count > 0) {
-    for (let t = 0; t < count; t++) for (let k = 0; k < 9; k++) raw.push(view.getFloat32(84 + t * 50 + 12 + k * 4, true));
+    const over = most(count);
+    if (over) return over;
+    for (let t = 0; t < count; t++) {
+      const o = 84 + t * 50 + 12;
+      const node = (k: number) =>
+        builder.node(view.getFloat32(o + k, true), view.getFloat32(o + k + 4, true), view.getFloat32(o + k + 8, true));
+      builder.triangle(node(0), node(12), node(24));
+    }
   } else if (/^\s*solid/i.test(head) && /facet|vertex/i.test(new TextDecoder().decode(data.subarray(0, 4096)))) {
     const text = new TextDecoder().decode(data);
-    for (const m of text.matchAll(/vertex\s+(\S+)\s+(\S+)\s+(\S+)/g)) raw.push(Number(m[1]), Number(m[2]), Number(m[3]));
-    if (raw.length % 9) notes.push('The file ends inside a triangle; the broken one was left out');
-    raw.length -= raw.length % 9;
+    let [corners, last]: [number[], number] = [[], 0];
+    for (const m of text.matchAll(/vertex\s+(\S+)\s+(\S+)\s+(\S+)/g)) {
+      corners.push(builder.node(Number(m[1]), Number(m[2]), Number(m[3])));
+      if (corners.length < 3) continue;
+      const over = most(++last);
+      if (over) return over;
+      builder.triangle(corners[0], corners[1], corners[2]);
+      corners = [];
+    }
+    if (corners.length) notes.push('The file ends inside a triangle; the broken one was left out');
     if (!/endsolid/i.test(text.slice(-200))) notes.push('The file has no end mark; it may have been cut off');
   } else if (data.length >= 84 && count > 0 && count < 5e7 && 84 + count * 50 > data.length && !/^\s*solid/i.test(head)) {
     return {
@@ -55,13 +80,10 @@ export function readStl(data: Uint8Array): ReadMesh {
       message: `The STL file is cut off: it announces ${count} triangles and holds ${Math.max(0, Math.floor((data.length - 84) / 50))}`,
     };
   } else return { ok: false, message: 'This is not an STL file: neither the binary length nor the text form fits' };
-  if (!raw.length) return { ok: false, message: 'The STL file holds no triangles' };
-  if (raw.some((x) => !Number.isFinite(x))) return { ok: false, message: 'The STL file holds corners that are not numbers' };
-  const builder = new MeshBuilder();
-  for (let i = 0; i < raw.length; i += 9) {
-    const [p, q, r] = [0, 3, 6].map((k) => builder.node(raw[i + k], raw[i + k + 1], raw[i + k + 2]));
-    builder.triangle(p, q, r);
-  }
+  if (builder.broken) return { ok: false, message: 'The STL file holds corners that are not numbers' };
+  const mesh = builder.mesh();
+  if (!mesh.indices.length)
+    return { ok: false, message: builder.dropped ? 'The STL file holds no triangle with an area' : 'The STL file holds no triangles' };
   if (builder.dropped) notes.push(`${builder.dropped} triangles without area were left out`);
-  return { ok: true, mesh: builder.mesh(), notes };
+  return { ok: true, mesh, notes };
 }

@@ -1,6 +1,7 @@
 import svgpath from 'svgpath';
 import { type Affine, compose, IDENTITY, unitInMm, type Vec3, WORLD } from '../math/index.ts';
 import { lineCurve, makeCurve, type NurbsCurve, polylineCurve, smoothArc, transformCurve } from '../nurbs/index.ts';
+import { Budget, BudgetError, CURVE_LIMITS, readingTrouble } from './budget.ts';
 import { tagsOf } from './xml.ts';
 
 export interface FlatChain {
@@ -89,7 +90,7 @@ function arcCommand(
 }
 
 /** Chains of a path: lines, quadratic and cubic Béziers and arcs, each exactly. */
-function pathChains(d: string, label: string, notes: string[]): FlatChain[] {
+function pathChains(d: string, label: string, notes: string[], budget: Budget): FlatChain[] {
   const path = svgpath(d).abs().unshort();
   const { err } = path as unknown as { err?: string };
   if (err) notes.push(`${label}: ${err}; what stands before it was read`);
@@ -104,7 +105,10 @@ function pathChains(d: string, label: string, notes: string[]): FlatChain[] {
     if (Math.hypot(x2 - x1, y2 - y1) > 1e-12) current.push(lineCurve([x1, y1, 0], [x2, y2, 0]));
   };
   path.iterate((segment, _i, x, y) => {
+    budget.take(1, 'path segments');
     const [command, ...v] = segment as [string, ...number[]];
+    if (v.some((n) => !Number.isFinite(n) || Math.abs(n) > 1e12))
+      throw new BudgetError(`the path ${label} holds a number that is no length`);
     if (command === 'M') {
       flush();
       start = [v[0], v[1]];
@@ -149,7 +153,14 @@ function pathChains(d: string, label: string, notes: string[]): FlatChain[] {
 
 const SHAPES = ['path', 'rect', 'circle', 'ellipse', 'line', 'polyline', 'polygon'];
 /** Reads the curves of an SVG text, in millimetres with y upwards. Shapes inside definitions, patterns and clips are passed over. */
-export function readSvg(text: string): ReadCurves {
+export function readSvg(text: string, budget = new Budget(CURVE_LIMITS)): ReadCurves {
+  try {
+    return read(text, budget);
+  } catch (e) {
+    return { ok: false, message: readingTrouble(e) };
+  }
+}
+function read(text: string, budget: Budget): ReadCurves {
   if (!/<svg[\s>]/i.test(text.slice(0, 20000))) return { ok: false, message: 'this is not an SVG file: it has no svg element' };
   const notes: string[] = [];
   const chains: FlatChain[] = [];
@@ -170,6 +181,7 @@ export function readSvg(text: string): ReadCurves {
     return Number(m[1]) * mm;
   };
   for (const t of tagsOf(text)) {
+    budget.take(1, 'elements');
     const a = t.attributes;
     const outOfSight = ['defs', 'clipPath', 'mask', 'pattern', 'symbol', 'marker'].includes(t.name);
     if (t.open && t.name === 'svg' && !stack.length) {
@@ -192,7 +204,7 @@ export function readSvg(text: string): ReadCurves {
     if (t.open && !hidden && SHAPES.includes(t.name)) {
       const label = a.id || t.name;
       const local: FlatChain[] = [];
-      if (t.name === 'path') local.push(...pathChains(a.d ?? '', label, notes));
+      if (t.name === 'path') local.push(...pathChains(a.d ?? '', label, notes, budget));
       else if (t.name === 'line')
         local.push({ label, curves: [lineCurve([number(a.x1), number(a.y1), 0], [number(a.x2), number(a.y2), 0])] });
       else if (t.name === 'circle' || t.name === 'ellipse') {
@@ -206,7 +218,7 @@ export function readSvg(text: string): ReadCurves {
           rx > 0 && ry > 0
             ? `M${x + rx} ${y}H${x + w - rx}A${rx} ${ry} 0 0 1 ${x + w} ${y + ry}V${y + h - ry}A${rx} ${ry} 0 0 1 ${x + w - rx} ${y + h}H${x + rx}A${rx} ${ry} 0 0 1 ${x} ${y + h - ry}V${y + ry}A${rx} ${ry} 0 0 1 ${x + rx} ${y}Z`
             : `M${x} ${y}h${w}v${h}h${-w}Z`;
-        if (w > 0 && h > 0) local.push(...pathChains(d, label, notes));
+        if (w > 0 && h > 0) local.push(...pathChains(d, label, notes, budget));
       } else {
         const v = (a.points ?? '')
           .trim()
@@ -218,6 +230,7 @@ export function readSvg(text: string): ReadCurves {
         if (pts.length > 1) local.push({ label, curves: [polylineCurve(t.name === 'polygon' ? [...pts, pts[0]] : pts)] });
       }
       if (!local.length) skipped++;
+      if (![...here.m.flat(), ...here.t].every(Number.isFinite)) throw new BudgetError(`a transform over ${label} is no number`);
       for (const c of local) chains.push({ label: c.label, curves: c.curves.map((k) => transformCurve(k, here)) });
     } else if (t.open && ['text', 'image', 'use'].includes(t.name)) skipped++;
     if (t.close && !(t.open && t.close)) {

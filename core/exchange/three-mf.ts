@@ -1,10 +1,11 @@
 import { unzipSync } from 'fflate';
 import { type Affine, applyPoint, compose, determinant, IDENTITY, type Vec3 } from '../math/index.ts';
+import { Budget } from './budget.ts';
 import { MeshBuilder, type ReadScan, type ScanPart } from './mesh.ts';
 import { tagsOf } from './xml.ts';
 
 const MM: Record<string, number> = { micron: 0.001, millimeter: 1, centimeter: 10, meter: 1000, inch: 25.4, foot: 304.8 };
-const MOST_BYTES = 1 << 30;
+const MOST_BYTES = 1 << 28;
 
 interface Thing {
   name: string;
@@ -27,7 +28,7 @@ const mapOf = (text: string | undefined): Affine => {
 };
 
 /** Reads a 3MF package: every item of the build as a part with its name, in place; the unit is the file's own. */
-export function read3mf(data: Uint8Array): ReadScan {
+export function read3mf(data: Uint8Array, budget = new Budget()): ReadScan {
   let files: Record<string, Uint8Array>;
   let total = 0;
   try {
@@ -42,7 +43,7 @@ export function read3mf(data: Uint8Array): ReadScan {
     return {
       ok: false,
       message:
-        e instanceof RangeError ? 'The 3MF package unpacks to more than 1 GB' : 'This is not a 3MF package: it is cut off or damaged',
+        e instanceof RangeError ? 'The 3MF package unpacks to more than 256 MB' : 'This is not a 3MF package: it is cut off or damaged',
     };
   }
   const read = (name: string) => {
@@ -67,6 +68,7 @@ export function read3mf(data: Uint8Array): ReadScan {
     const wanted: string[] = [];
     for (const { name, open, attributes: a } of tagsOf(read(path) ?? '')) {
       if (!open) continue;
+      budget.take(1, 'elements');
       if (name === 'model' && file === main.replace(/^\//, '').toLowerCase()) unit = a.unit ?? unit;
       else if (name === 'object') things.set(key(a.id), (now = { name: a.name ?? '', positions: [], triangles: [], components: [] }));
       else if (name === 'vertex') now?.positions.push(Number(a.x), Number(a.y), Number(a.z));
@@ -90,6 +92,7 @@ export function read3mf(data: Uint8Array): ReadScan {
       wrong++;
       return;
     }
+    budget.take(t.positions.length / 3 + t.triangles.length / 3 + t.components.length, 'placed parts');
     const nodes = Array.from({ length: t.positions.length / 3 }, (_, i) =>
       builder.node(...(applyPoint(map, t.positions.slice(3 * i, 3 * i + 3) as unknown as Vec3) as [number, number, number])),
     );
@@ -102,7 +105,8 @@ export function read3mf(data: Uint8Array): ReadScan {
     for (const c of t.components) place(c.id, compose(map, c.map), builder, depth + 1);
   };
   for (const i of items) {
-    const builder = new MeshBuilder();
+    budget.take(1, 'items');
+    const builder = new MeshBuilder(budget);
     place(i.id, i.map, builder, 0);
     dropped += builder.dropped;
     const mesh = builder.mesh();

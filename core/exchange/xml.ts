@@ -4,13 +4,73 @@ export interface Tag {
   readonly close: boolean;
   readonly attributes: Readonly<Record<string, string>>;
 }
-/** Tags of an XML text in order; comments, declarations and text between tags are passed over. */
+const SPACE = /\s/;
+const NAME = /[\w:.-]/;
+
+/** Tags of an XML text in order; comments, declarations and text between tags are passed over. One walk through the text, whatever it holds. */
 export function* tagsOf(text: string): Generator<Tag> {
-  const tag = /<!--[\s\S]*?-->|<!\[CDATA\[[\s\S]*?\]\]>|<[?!][^>]*>|<(\/?)([\w:.-]+)((?:\s+[\w:.-]+\s*=\s*(?:"[^"]*"|'[^']*'))*)\s*(\/?)>/g;
-  for (const m of text.matchAll(tag)) {
-    if (!m[2]) continue;
-    const attributes: Record<string, string> = {};
-    for (const a of m[3].matchAll(/([\w:.-]+)\s*=\s*(?:"([^"]*)"|'([^']*)')/g)) attributes[a[1]] = a[2] ?? a[3] ?? '';
-    yield { name: m[2].replace(/^.*:/, ''), open: m[1] !== '/', close: m[1] === '/' || m[4] === '/', attributes };
+  let i = 0;
+  // where no further end of a comment (of declared text) is found, none is looked for again
+  const last: Record<string, number> = { '-->': text.lastIndexOf('-->'), ']]>': text.lastIndexOf(']]>') };
+  const skip = (ending: '-->' | ']]>', from: number): number => (from > last[ending] ? text.length : text.indexOf(ending, from) + 3);
+  while (i < text.length) {
+    const start = text.indexOf('<', i);
+    if (start < 0) return;
+    if (text.startsWith('<!--', start)) {
+      i = skip('-->', start + 4);
+      continue;
+    }
+    if (text.startsWith('<![CDATA[', start)) {
+      i = skip(']]>', start + 9);
+      continue;
+    }
+    if (text[start + 1] === '?' || text[start + 1] === '!') {
+      const end = text.indexOf('>', start);
+      if (end < 0) return;
+      i = end + 1;
+      continue;
+    }
+    i = start + 1;
+    const leaving = text[i] === '/';
+    if (leaving) i++;
+    const from = i;
+    while (i < text.length && NAME.test(text[i])) i++;
+    const name = text.slice(from, i);
+    if (!name) continue;
+    const attributes: Record<string, string> = Object.create(null);
+    let closed = false;
+    for (;;) {
+      while (i < text.length && SPACE.test(text[i])) i++;
+      if (i >= text.length) return;
+      if (text[i] === '>') {
+        i++;
+        break;
+      }
+      if (text[i] === '/') {
+        closed = true;
+        i++;
+        continue;
+      }
+      const k = i;
+      while (i < text.length && NAME.test(text[i])) i++;
+      const key = text.slice(k, i);
+      if (!key) {
+        // something that is no attribute: the tag is left here
+        if (text[i] === '<') break;
+        i++;
+        continue;
+      }
+      while (i < text.length && SPACE.test(text[i])) i++;
+      if (text[i] !== '=') continue;
+      i++;
+      while (i < text.length && SPACE.test(text[i])) i++;
+      const quote = text[i];
+      if (quote !== '"' && quote !== "'") continue;
+      const end = text.indexOf(quote, i + 1);
+      if (end < 0) return;
+      attributes[key] = text.slice(i + 1, end);
+      i = end + 1;
+    }
+    yield { name: name.replace(/^.*:/, ''), open: !leaving, close: leaving || closed, attributes };
   }
 }

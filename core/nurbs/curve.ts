@@ -1,6 +1,7 @@
 import { type Affine, applyPoint, type Box, boxOf, gaussRule, type Vec3 } from '../math/index.ts';
 import {
   basisDerivatives,
+  checkDegree,
   clipNet,
   domainOf,
   elevateNet,
@@ -40,6 +41,7 @@ const fromNet = (n: Net, c: { dim: 2 | 3; rational: boolean }): NurbsCurve => ({
 
 /** Curve from points (each of 2 or 3 numbers), optional weights and knots (uniform clamped by default). */
 export function makeCurve(degree: number, points: readonly Point[], knots: ArrayLike<number>, weights?: readonly number[]): NurbsCurve {
+  checkDegree(degree);
   const dim = points[0].length as 2 | 3;
   const rational = !!weights && weights.some((w) => Math.abs(w - weights[0]) > 1e-14);
   const control = new Float64Array(points.length * (dim + 1));

@@ -38,6 +38,17 @@ export function findSpan(knots: Float64Array, degree: number, t: number): number
 }
 
 const MAX_ORDER = 16;
+/** Highest degree that can be evaluated; exchange formats allow more, nobody models with it. */
+export const MAX_DEGREE = MAX_ORDER - 1;
+/** A degree beyond what can be evaluated. */
+export class DegreeError extends Error {
+  constructor(degree: number) {
+    super(`degree ${degree} cannot be used: at most ${MAX_DEGREE}`);
+  }
+}
+export function checkDegree(degree: number): void {
+  if (!(degree >= 0 && degree <= MAX_DEGREE)) throw new DegreeError(degree);
+}
 const left = new Float64Array(MAX_ORDER);
 const right = new Float64Array(MAX_ORDER);
 const ndu = new Float64Array(MAX_ORDER * MAX_ORDER);
@@ -48,6 +59,7 @@ const ab = new Float64Array(2 * MAX_ORDER);
  * out[k*(degree+1)+j] = k-th derivative of N_{span-degree+j}.
  */
 export function basisDerivatives(knots: Float64Array, degree: number, span: number, t: number, order: number, out: Float64Array): void {
+  if (degree > MAX_DEGREE) throw new DegreeError(degree);
   const p = degree;
   const w = p + 1;
   ndu[0] = 1;

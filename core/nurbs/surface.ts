@@ -2,6 +2,7 @@ import { type Affine, applyPoint, type Box, boxOf, cross, dot, length, scale, ty
 import type { NurbsCurve } from './curve.ts';
 import {
   basisDerivatives,
+  checkDegree,
   clipNet,
   domainOf,
   elevateNet,
@@ -37,6 +38,8 @@ export function makeSurface(
   knotsV: ArrayLike<number>,
   weights?: readonly (readonly number[])[],
 ): NurbsSurface {
+  checkDegree(degreeU);
+  checkDegree(degreeV);
   const countU = points.length;
   const countV = points[0].length;
   const control = new Float64Array(countU * countV * 4);
