@@ -97,7 +97,9 @@ export function normalCutter(curves: readonly NurbsCurve[], target: Body, reach:
 
 /** What a cutter is asked for: along which direction curves cut, and how far shapes that end too early are carried on (mm). */
 export interface CutterOptions {
-  readonly direction: 'plane' | 'normal' | 'x' | 'y' | 'z';
+  readonly direction: 'plane' | 'upright' | 'normal' | 'x' | 'y' | 'z';
+  /** Normal of the work plane the curve was drawn on. */
+  readonly upright?: Vec3;
   readonly tolerance: number;
   readonly extend?: { readonly by: number; readonly how: Extension };
 }
@@ -111,10 +113,13 @@ export function curveCutter(given: readonly NurbsCurve[], target: Body, o: Cutte
   }
   if (o.direction === 'normal')
     return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target, undefined, true).area), o.tolerance * 0.1);
+  if (o.direction === 'upright')
+    return o.upright ? curtainCutter(curves, o.upright, target) : 'it was not drawn on a work plane: choose another direction';
   if (o.direction !== 'plane')
     return curtainCutter(curves, o.direction === 'x' ? [1, 0, 0] : o.direction === 'y' ? [0, 1, 0] : [0, 0, 1], target);
   const plane = planeOf(given);
-  if (!plane || plane.deviation > 1e-4) return 'the curve is not flat, so it has no cutting direction of its own: choose a direction';
+  if (!plane) return 'a straight line lies in many planes, so it has no cutting direction of its own: choose one';
+  if (plane.deviation > 1e-4) return 'the curve is not flat, so it has no cutting direction of its own: choose a direction';
   return curtainCutter(curves, plane.frame.z, target);
 }
 

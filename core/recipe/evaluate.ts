@@ -7,7 +7,17 @@ import { type Model, pieceKey, type Step } from './model.ts';
 import type { Piece } from './pieces.ts';
 import { resolveParams } from './resolve-params.ts';
 import { type PickContext, resolvePick } from './resolve-picks.ts';
-import type { Diagnostic, Fact, Input, Mark, RunnableTool, Tool, ToolContext, ToolResult } from './tool.ts';
+import {
+  consumesNow,
+  type Diagnostic,
+  type Fact,
+  type Input,
+  type Mark,
+  type RunnableTool,
+  type Tool,
+  type ToolContext,
+  type ToolResult,
+} from './tool.ts';
 
 /** `asks`: a needed slot is empty. `waits`: an input is lost, or waits itself. */
 export type StepStatus = 'fine' | 'warning' | 'error' | 'asks' | 'waits' | 'muted' | 'hung';
@@ -243,7 +253,7 @@ export function livePieces(
     const tool = tools.get(step.tool);
     if (!tool || !r || r.status === 'muted' || Object.keys(r.outputs).length === 0) continue;
     for (const [name, slot] of Object.entries(tool.slots))
-      if (slot.consumes) for (const p of step.inputs[name] ?? []) consumed.add(pieceKey(p.step, p.output));
+      if (consumesNow(slot, step.params)) for (const p of step.inputs[name] ?? []) consumed.add(pieceKey(p.step, p.output));
   }
   const out: { key: string; step: Step; output: string; piece: Piece; stale: boolean }[] = [];
   for (const step of model.steps) {

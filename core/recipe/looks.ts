@@ -26,7 +26,7 @@ export function standings(model: Model, tools: ReadonlyMap<string, Tool>): (key:
     const step = steps.get(key.slice(0, key.indexOf('/')));
     const tool = step && tools.get(step.tool);
     if (step && tool && depth < 200 && (own?.group === undefined || own.colour === undefined)) {
-      const all = Object.entries(tool.slots).flatMap(([name, slot]) => (slot.consumes ? (step.inputs[name] ?? []) : []));
+      const all = Object.entries(tool.slots).flatMap(([name, slot]) => (slot.consumes === true ? (step.inputs[name] ?? []) : []));
       const output = key.slice(key.indexOf('/') + 1);
       const taken = all[Number(/\d+$/.exec(output)?.[0] ?? 1) - 1] ?? all[0];
       if (taken && taken.step !== step.id) from = inherited(pieceKey(taken.step, taken.output), depth + 1);

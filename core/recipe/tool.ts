@@ -27,7 +27,7 @@ export interface Slot {
   /** Order matters: shown numbered, re-ordered by dragging. */
   readonly ordered?: boolean;
   /** What is picked becomes part of the result and is no longer shown by itself. */
-  readonly consumes?: boolean;
+  readonly consumes?: boolean | { readonly key: string; readonly is: readonly unknown[] };
   readonly hint?: string;
   /** Filled with the active plane when the tool is started. */
   readonly active?: boolean;
@@ -39,6 +39,9 @@ export interface Slot {
   /** What is drawn lies in this plane: made curves remember it, so that they are raised along its normal. */
   readonly drawn?: boolean;
 }
+/** Is what fills the slot taken over with these parameters? */
+export const consumesNow = (s: Slot, params: Readonly<Record<string, unknown>>): boolean =>
+  typeof s.consumes === 'object' ? s.consumes.is.includes(params[s.consumes.key]) : !!s.consumes;
 export const slot = <const O extends Partial<Slot> & Pick0>(o: O): Slot & O => ({
   min: 1,
   max: 1,
@@ -125,6 +128,8 @@ export type Mark =
       readonly from: Vec3;
       readonly direction: Vec3;
       readonly value: number;
+      /** Way of the arrow's tip for one unit of the value; 1 when left out. */
+      readonly rate?: number;
       readonly label?: string;
       readonly param: string;
       readonly template: unknown;

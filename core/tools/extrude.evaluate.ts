@@ -13,8 +13,32 @@ import {
   smoothPieces,
 } from '../brep/index.ts';
 import { cutAndKeep, planeCutter } from '../joins/index.ts';
-import { angleBetween, DEG, dot, formatNumber, length, negate, scale, sub, translation, unit, type Vec3 } from '../math/index.ts';
-import { curveInFrame, domain, endPoint, type NurbsCurve, planeOf, pointAt, startPoint, transformCurve } from '../nurbs/index.ts';
+import {
+  angleBetween,
+  boxOf,
+  DEG,
+  dot,
+  formatNumber,
+  length,
+  lerp,
+  negate,
+  scale,
+  sub,
+  translation,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
+import {
+  controlPoints,
+  curveInFrame,
+  domain,
+  endPoint,
+  type NurbsCurve,
+  planeOf,
+  pointAt,
+  startPoint,
+  transformCurve,
+} from '../nurbs/index.ts';
 import {
   bodyPiece,
   type Diagnostic,
@@ -25,6 +49,7 @@ import {
   inputCurves,
   inputPlane,
   inputPoint,
+  type Mark,
   type ToolContext,
 } from '../recipe/index.ts';
 import { outwardFlux, type Raised, raiseDrafted, raiseStraight } from '../skins/index.ts';
@@ -41,16 +66,45 @@ export default defineEvaluation(tool, (inputs, p, context) => {
       'The profile is not flat, so it has no direction of its own: pick a line, a plane or two points for "Along"',
     );
   let d = direction;
-  // the profile's own plane has no preferred side: up, else towards the positive axes
-  if (!inputs.along.length && (Math.abs(d[2]) > 1e-9 ? d[2] < 0 : Math.abs(d[1]) > 1e-9 ? d[1] < 0 : d[0] < 0)) d = negate(d);
+  if (!inputs.along.length) {
+    // forward is where the work plane looks to that the profile was drawn on; without one: up, else towards the positive axes
+    const drawn = inputs.profile.flatMap((i) =>
+      p.side === 'plane' && i.piece.kind === 'curve' && i.piece.plane ? [i.piece.plane.z] : [],
+    )[0];
+    const along = drawn ? dot(d, drawn) : 0;
+    if (Math.abs(along) > 0.5 ? along < 0 : Math.abs(d[2]) > 1e-9 ? d[2] < 0 : Math.abs(d[1]) > 1e-9 ? d[1] < 0 : d[0] < 0) d = negate(d);
+  }
+  if (p.turned) d = negate(d);
   if (p.extent === 'to') return upTo(inputs.upTo[0], curves, d, p, context);
   const from = p.extent === 'one' ? 0 : p.extent === 'both' ? -p.back : -p.distance / 2;
   const to = p.extent === 'symmetric' ? p.distance / 2 : p.distance;
   if (Math.abs(to - from) < 1e-9) return failure('no-distance', 'The distance is zero');
   const raised = raise(curves, d, from, to, p, context);
-  if ('code' in raised) return failure(raised.code, raised.message, raised.place);
-  return finish(raised.body, raised.notes);
+  const marks = arrowsOf(curves, d, p);
+  if ('code' in raised) return { ...failure(raised.code, raised.message, raised.place), marks };
+  return { ...finish(raised.body, raised.notes), marks };
 });
+
+/** Arrows that set the distances: at the middle of the profile's box. A click turns the other way. */
+function arrowsOf(curves: readonly NurbsCurve[], d: Vec3, p: { extent: string; distance: number; back: number; turned: boolean }): Mark[] {
+  const box = boxOf(curves.flatMap((c) => controlPoints(c).flat()));
+  const from = lerp(box.min, box.max, 0.5);
+  const click = { params: { turned: !p.turned }, hint: 'Drag for the distance, click to turn over' };
+  const symmetric = p.extent === 'symmetric';
+  const main: Mark = {
+    kind: 'push',
+    from,
+    direction: d,
+    value: p.distance,
+    rate: symmetric ? 0.5 : 1,
+    param: 'distance',
+    template: '$value',
+    click,
+  };
+  return p.extent === 'both'
+    ? [main, { kind: 'push', from, direction: negate(d), value: p.back, param: 'back', template: '$value', click }]
+    : [main];
+}
 
 function directionOf(along: readonly Parameters<typeof inputPlane>[0][], fallback: Vec3 | undefined): Vec3 | undefined {
   if (!along.length) return fallback;

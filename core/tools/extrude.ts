@@ -3,7 +3,7 @@ import { defineTool, param, slot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'extrude',
-  version: 1,
+  version: 2,
   stage: 'skins',
   group: 'Stretch over curves',
   label: 'Extrude',
@@ -41,8 +41,18 @@ export default defineTool({
       max: 80,
       hint: 'The material narrows away from the profile; below zero it widens. Corners are mitred',
     }),
+    turned: param.toggle({
+      label: 'Other way',
+      default: false,
+      hint: 'Against the side that the work plane of the profile looks to; a click on the arrow does the same',
+    }),
     cap: param.toggle({ label: 'Cap the ends', default: true }),
+    side: param.hidden(z.enum(['plane', 'positive']).default('plane'), 'Which side counts as forward'),
   }),
+  // older recipes went upwards, or towards the positive axes, whatever plane they were drawn on
+  migrations: [(old) => ({ ...old, side: 'positive' })],
+  synonyms: ['raise', 'pull up', 'wall', 'prism'],
+  ask: 'Pick the curves to raise',
   examples: [
     { params: {} },
     { params: { extent: 'symmetric', cap: false } },

@@ -77,7 +77,11 @@ export default defineEvaluation(tool, (inputs, p, context) => {
       { label: 'control points', value: `${surface.countU} × ${surface.countV}` },
       { label: 'degree', value: `${surface.degreeU} × ${surface.degreeV}` },
       { label: 'twist', value: twist < 0.05 ? 'none' : `${formatNumber(twist, 1)}°` },
-      { label: 'sections', value: exact ? 'used exactly' : `within ${formatNumber(fitDeviation, 9)} mm` },
+      {
+        label: 'sections',
+        value: exact ? 'used exactly' : `within ${formatNumber(fitDeviation, 9)} mm`,
+        ...(exact ? {} : { number: fitDeviation, unit: 'mm', limit: p.tolerance }),
+      },
     ],
   };
 });

@@ -3,27 +3,40 @@ import { defineTool, param, slot } from '../recipe/define.ts';
 
 export default defineTool({
   id: 'mirror',
-  version: 1,
+  version: 2,
   stage: 'solids',
   group: 'Place',
   label: 'Mirror',
-  hint: 'Mirror image of pieces in a plane, with or without the original',
+  hint: 'Mirror image of pieces in a plane of the world or of a work plane, in a flat face, or half-way between two points',
   icon: ['M9 6 4 18h5z', 'M15 6l5 12h-5zM12 4v16'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 200, consumes: true }),
-    plane: slot({ label: 'In plane', accepts: ['flat'], min: 0, max: 1, active: true }),
+    plane: slot({
+      label: 'In',
+      accepts: ['flat', 'point'],
+      min: 0,
+      max: 2,
+      active: true,
+      hint: 'A work plane, a flat face, or two points to mirror half-way between; the world when empty',
+    }),
   },
   params: z.object({
     world: param.choice({
-      label: 'World plane',
+      label: 'Across',
       options: [
-        { value: 'yz', label: 'Left and right' },
-        { value: 'xz', label: 'Front and back' },
-        { value: 'xy', label: 'Up and down' },
+        { value: 'yz', label: 'Left, right' },
+        { value: 'xz', label: 'Front, back' },
+        { value: 'xy', label: 'Up, down' },
       ],
       default: 'yz',
+      hint: 'In the directions of the picked work plane, or of the world. A face and two points have one plane only',
     }),
     keep: param.toggle({ label: 'Keep the original', default: true }),
+    own: param.hidden(z.boolean().default(false), 'A picked work plane itself is the mirror'),
   }),
+  // older recipes mirrored in a picked work plane itself
+  migrations: [(old) => ({ ...old, own: true })],
+  synonyms: ['reflect', 'symmetry', 'flip'],
+  ask: 'Pick the pieces to mirror',
   examples: [{ params: {} }, { params: { world: 'xy', keep: false } }],
 });

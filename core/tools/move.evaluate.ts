@@ -1,6 +1,32 @@
-import { compose, DEG, IDENTITY, rotation, scaling, toWorld, translation, WORLD } from '../math/index.ts';
-import { defineEvaluation, failure, inputPlane, type Piece, transformPiece } from '../recipe/index.ts';
+import { bodyBox } from '../brep/index.ts';
+import {
+  type Affine,
+  applyPoint,
+  type Box,
+  boxCentre,
+  boxOf,
+  boxUnion,
+  compose,
+  DEG,
+  IDENTITY,
+  rotation,
+  scaling,
+  toWorld,
+  translation,
+  WORLD,
+} from '../math/index.ts';
+import { controlPoints } from '../nurbs/index.ts';
+import { defineEvaluation, failure, inputPlane, type Mark, type Piece, transformPiece } from '../recipe/index.ts';
 import tool from './move.ts';
+
+/** Box of a piece, roughly: enough for the place of its handles. */
+function boxOfPiece(p: Piece): Box {
+  if (p.kind === 'curve') return boxOf(p.curves.flatMap((c) => controlPoints(c).flat()));
+  if (p.kind === 'skin' || p.kind === 'solid') return bodyBox(p.body);
+  if (p.kind === 'scan') return boxOf(p.mesh.positions);
+  const at = p.kind === 'point' ? p.point : p.frame.origin;
+  return { min: at, max: at };
+}
 
 export default defineEvaluation(tool, (inputs, p) => {
   const frame = inputs.plane[0] ? inputPlane(inputs.plane[0]) : WORLD;
@@ -17,12 +43,30 @@ export default defineEvaluation(tool, (inputs, p) => {
   const by = toWorld({ ...frame, origin: [0, 0, 0] }, p.by);
   map = compose(translation(by), map);
   const outputs: Record<string, Piece> = {};
-  inputs.pieces.forEach((i, k) => {
-    outputs[k === 0 ? 'main' : `piece${k + 1}`] = transformPiece(i.piece, map);
-  });
+  const copies = p.copy ? p.copies : 1;
+  let step: Affine = IDENTITY;
+  for (let n = 1; n <= copies; n++) {
+    step = compose(map, step);
+    inputs.pieces.forEach((i, k) => {
+      outputs[n === 1 ? (k === 0 ? 'main' : `piece${k + 1}`) : `copy${n}-${k + 1}`] = transformPiece(i.piece, step);
+    });
+  }
   if (p.copy)
     inputs.pieces.forEach((i, k) => {
       outputs[k === 0 ? 'original' : `original${k + 1}`] = i.piece;
     });
-  return { outputs };
+  const middle = boxCentre(inputs.pieces.map((i) => boxOfPiece(i.piece)).reduce(boxUnion));
+  const mover: Mark = {
+    kind: 'mover',
+    frame: { ...frame, origin: applyPoint(map, middle) },
+    by: { param: 'by', value: p.by },
+    turns: { param: 'turns', value: p.turns },
+  };
+  const fact = {
+    label: 'pieces',
+    value: p.copy
+      ? `${inputs.pieces.length} and ${copies * inputs.pieces.length} ${copies * inputs.pieces.length === 1 ? 'copy' : 'copies'}`
+      : String(inputs.pieces.length),
+  };
+  return { outputs, marks: [mover], facts: [fact] };
 });

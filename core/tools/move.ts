@@ -24,6 +24,16 @@ export default defineTool({
     centre: param.vector({ label: 'Centre', default: [0, 0, 0], quantity: 'length' }),
     scale: param.ratio({ label: 'Scale', default: 1, min: 1e-6, max: 1e6 }),
     copy: param.toggle({ label: 'Keep the original', default: false }),
+    copies: param.integer({
+      label: 'Copies',
+      default: 1,
+      min: 1,
+      max: 500,
+      hint: 'Each is moved on from the one before',
+      when: { key: 'copy', is: [true] },
+    }),
   }),
+  synonyms: ['translate', 'rotate', 'scale', 'copy', 'array', 'place', 'transform'],
+  ask: 'Pick the pieces to move',
   examples: [{ params: { by: [5, 0, 0], turns: [0, 0, 30] } }, { params: { scale: 2 } }],
 });

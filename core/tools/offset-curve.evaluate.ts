@@ -41,7 +41,7 @@ export default defineEvaluation(tool, (inputs, p) => {
     return chainsResult(chains, {
       diagnostics,
       facts: [
-        { label: 'true within', value: `${formatNumber(Math.max(...results.map((r) => r.deviation)), 7)} mm` },
+        within(Math.max(...results.map((r) => r.deviation)), Math.max(p.tolerance, 1e-4)),
         { label: 'chain off the face', value: `${formatNumber(Math.max(...results.map((r) => r.off)), 7)} mm` },
       ],
     });
@@ -76,6 +76,15 @@ export default defineEvaluation(tool, (inputs, p) => {
           },
         ]
       : [],
-    facts: [{ label: 'true within', value: `${formatNumber(Math.max(...sides.map((s) => s.deviation)), 6)} mm` }],
+    facts: [within(Math.max(...sides.map((s) => s.deviation)), p.tolerance)],
   });
+});
+
+/** How far the offset is from being true, against what was asked. */
+const within = (number: number, limit: number) => ({
+  label: 'true within',
+  value: `${formatNumber(number, 7)} mm`,
+  number,
+  unit: 'mm',
+  limit,
 });

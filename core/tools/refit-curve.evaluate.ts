@@ -41,19 +41,14 @@ export default defineEvaluation(tool, (inputs, p) => {
   const [before, after] = [largestBend(c), largestBend(r.curve)];
   return {
     ...result,
-    diagnostics:
-      p.by === 'tolerance' && r.deviation > p.tolerance
-        ? [
-            {
-              severity: 'warning',
-              code: 'tolerance',
-              message: `The tolerance was not reached: ${formatNumber(r.deviation, 6)} mm`,
-              place: [r.at],
-            },
-          ]
-        : [],
     facts: [
-      { label: 'largest deviation', value: `${formatNumber(r.deviation, 6)} mm` },
+      {
+        label: 'largest deviation',
+        value: `${formatNumber(r.deviation, 6)} mm`,
+        number: r.deviation,
+        unit: 'mm',
+        limit: p.by === 'tolerance' ? p.tolerance : undefined,
+      },
       { label: 'points before', value: String(pointCount(c)) },
       { label: 'sharpest bend', value: `${formatNumber(1 / before, 2)} → ${formatNumber(1 / after, 2)} mm` },
       ...(result.facts ?? []),

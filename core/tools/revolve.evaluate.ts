@@ -24,7 +24,7 @@ import {
   revolvedSurface,
   startPoint,
 } from '../nurbs/index.ts';
-import { bodyPiece, defineEvaluation, failure, inputCurves, inputPlane, inputPoint } from '../recipe/index.ts';
+import { bodyPiece, defineEvaluation, failure, inputCurves, inputPlane, inputPoint, type Mark } from '../recipe/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 import tool from './revolve.ts';
 
@@ -75,6 +75,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   } else if (outwardFlux(body) < 0) body = flipBody(body);
   return {
     outputs: { main: bodyPiece(body) },
+    marks: ringsOf(curves, axis, p),
     diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: guided ? 'guide' : 'cap', message })),
     facts: [
       { label: 'faces', value: String(body.faces.length) },
@@ -82,6 +83,32 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     ],
   };
 });
+
+/** Rings that set the angles, about the axis beside the profile. */
+function ringsOf(
+  curves: readonly NurbsCurve[],
+  axis: { point: Vec3; direction: Vec3 },
+  p: { extent: string; start: number; end: number; angle: number },
+): Mark[] {
+  if (p.extent === 'full') return [];
+  const q = pointAt(curves[0], (domain(curves[0])[0] + domain(curves[0])[1]) / 2);
+  const height = dot(sub(q, axis.point), axis.direction);
+  const centre = [0, 1, 2].map((k) => axis.point[k] + height * axis.direction[k]) as unknown as Vec3;
+  const out = sub(q, centre);
+  if (length(out) < 1e-9) return [];
+  const ring = (param: string, value: number): Mark => ({
+    kind: 'turn',
+    centre,
+    axis: axis.direction,
+    zero: unit(out),
+    value,
+    param,
+    template: '$value',
+    min: param === 'angle' ? 1 : -360,
+    max: 360,
+  });
+  return p.extent === 'angles' ? [ring('end', p.end)] : [ring('angle', p.angle)];
+}
 
 function axisOf(list: readonly Parameters<typeof inputPlane>[0][], world: 'x' | 'y' | 'z'): { point: Vec3; direction: Vec3 } | undefined {
   if (!list.length) return { point: [0, 0, 0], direction: world === 'x' ? [1, 0, 0] : world === 'y' ? [0, 1, 0] : [0, 0, 1] };

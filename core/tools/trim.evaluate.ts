@@ -23,7 +23,21 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     inputs.cutters.map((input) => cutterOf(input, target, { direction: p.direction, tolerance: context.tolerance, extend }));
   let cutters = cuttersFor();
   const bad = cutters.findIndex((c) => typeof c === 'string');
-  if (bad >= 0) return failure('cutter', `Cutter ${bad + 1}: ${cutters[bad]}`);
+  if (bad >= 0) {
+    // a straight line has no plane of its own: the directions it can be cut along are offered
+    const source = inputs.cutters[bad].piece;
+    const offer = (label: string, direction: string) => ({
+      label,
+      changes: [{ type: 'setStep' as const, id: context.stepId, params: { direction } }],
+    });
+    const ways = [
+      ...(source.kind === 'curve' && source.plane ? [offer("Cut along its work plane's z", 'upright')] : []),
+      offer('Cut along the normals', 'normal'),
+      ...['x', 'y', 'z'].map((d) => offer(`Cut along ${d}`, d)),
+    ];
+    const curve = inputCurves(inputs.cutters[bad]).length > 0;
+    return failure('cutter', `Cutter ${bad + 1}: ${cutters[bad]}`, undefined, curve ? ways : undefined);
+  }
   const diagnostics: Diagnostic[] = [];
   let first = await cutAndKeep(target, cutters as Body[], keep, p.places, context);
   if ('problem' in first && first.short && p.extend !== 'none')
@@ -91,7 +105,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
 
 function cutterOf(input: Input, target: Body, o: CutterOptions): Body | string {
   const curves = inputCurves(input);
-  if (curves.length) return curveCutter(curves, target, o);
+  if (curves.length) return curveCutter(curves, target, { ...o, upright: input.piece.kind === 'curve' ? input.piece.plane?.z : undefined });
   const body = inputBody(input);
   if (body && input.face === undefined) return (o.extend && extendSkin(body, o.extend.by, o.extend.how)) || body;
   const plane = inputPlane(input);

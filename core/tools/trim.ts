@@ -7,11 +7,13 @@ export default defineTool({
   stage: 'joins',
   group: 'Cut',
   label: 'Trim',
+  synonyms: ['cut', 'split', 'divide', 'slice'],
+  ask: 'Pick what is cut, then what cuts it',
   hint: 'Cuts skins by skins, planes or curves; click the pieces to keep',
   icon: ['M3 15c6-3 12-3 18 0', 'M12 4v7m0 4v5', 'M3 15c3-1.500 6-2.200 9-2.200'],
   slots: {
     target: slot({ label: 'Cut', accepts: ['body'], min: 1, max: 1, consumes: true }),
-    cutters: slot({ label: 'With', accepts: ['body', 'flat', 'chain'], min: 1, max: 50 }),
+    cutters: slot({ label: 'With', accepts: ['body', 'flat', 'chain'], min: 1, max: 50, consumes: { key: 'mode', is: ['both'] } }),
   },
   params: z.object({
     mode: param.choice({
@@ -44,6 +46,7 @@ export default defineTool({
       label: 'Curves cut along',
       options: [
         { value: 'plane', label: 'Own plane' },
+        { value: 'upright', label: "Work plane's z" },
         { value: 'normal', label: 'Normals' },
         { value: 'x', label: 'X' },
         { value: 'y', label: 'Y' },

@@ -146,7 +146,7 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
   await keep(page);
   expect(Object.values(await statuses(page)).every((s) => s === 'fine')).toBe(true);
 
-  await tool(page, 'Outline');
+  await tool(page, 'Outline 1');
   await clickAt(page, [20 * Math.sin(0.1), -20 * Math.cos(0.1), 12]);
   await segment(page, 'x');
   await card(page).getByRole('switch', { name: 'Rims too' }).click();
@@ -188,7 +188,7 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
   expect(badge[0]).toBeLessThan(40 * Math.asin(7 / 20) * 20);
   await page.keyboard.press('Control+z');
   await settled(page);
-  await split(['Outline', 'Outline · part2']);
+  await split(['Outline 1', 'Outline 1 · part2']);
   const halves = await areas();
   expect(halves.length).toBe(2);
   for (const a of halves) expect(a).toBeCloseTo(whole / 2, 0);

@@ -73,9 +73,9 @@ function gripOf(h: Handle, doc: Doc, stage: Stage, from: PointerAt): Grip | unde
     const start = stage.onLine(from.x, from.y, m.from, m.direction) ?? 0;
     const value = (p: PointerAt) => {
       const snap = snapPoint(doc, stage, p);
-      if (snap) return numberValue(m, dot(sub(snap, m.from), m.direction));
+      if (snap) return numberValue(m, dot(sub(snap, m.from), m.direction) / (m.rate ?? 1));
       const now = stage.onLine(p.x, p.y, m.from, m.direction);
-      return now === undefined ? before(m.param) : numberValue(m, tidy(m.value + now - start, 2));
+      return now === undefined ? before(m.param) : numberValue(m, tidy(m.value + (now - start) / (m.rate ?? 1), 2));
     };
     const click: Command = m.click ? { do: 'params', step: step.id, params: m.click.params } : { do: 'typed', handle: h };
     return { key: m.param, before: before(m.param), value, typed: (n) => numberValue(m, n), click };

@@ -25,7 +25,7 @@ export function handlesOf(doc: Doc, muted: boolean): Handle[] {
     ...marksOf(doc, 'push').map(
       (m, index): Handle => ({
         id: { kind: 'push', index },
-        at: m.from.map((x, k) => x + m.direction[k] * m.value) as unknown as Vec3,
+        at: m.from.map((x, k) => x + m.direction[k] * m.value * (m.rate ?? 1)) as unknown as Vec3,
         shape: 'arrow',
         along: m.value < 0 ? (m.direction.map((x) => -x) as unknown as Vec3) : m.direction,
         pixels: 46,
