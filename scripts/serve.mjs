@@ -80,15 +80,21 @@ function admitted(req, res) {
   res.end(JSON.stringify({ message: 'This server asks for its token: open it with ?token=…' }));
   return false;
 }
-const server = createServer((req, res) => {
+function answer(req, res) {
+  const say = (status, message) => {
+    res.writeHead(status, { 'content-type': 'application/json' });
+    res.end(JSON.stringify({ message }));
+  };
   const no = refusal({ method: req.method ?? 'GET', url: req.url ?? '/', header: (n) => req.headers[n] }, { host, port });
-  if (no) {
-    res.writeHead(no.status, { 'content-type': 'application/json' });
-    res.end(JSON.stringify({ message: no.message }));
-    return;
+  if (no) return say(no.status, no.message);
+  try {
+    decodeURIComponent(new URL(req.url, 'http://x').pathname);
+  } catch {
+    return say(400, 'This address cannot be read');
   }
   if (admitted(req, res) && !sendStatic(req, res)) handle(req, res).catch(() => res.destroy());
-});
+}
+const server = createServer(answer);
 server.requestTimeout = 0;
 server.listen(port, host, () => console.log(`Ample Skin on http://${host}:${port}`));
 for (const s of ['SIGINT', 'SIGTERM'])

@@ -34,13 +34,12 @@ export interface MeasuredFact {
   /** Where it was measured: a place, or the two ends of a distance. */
   readonly places?: readonly Vec3[];
 }
-const fact = (label: string, number: number, unit: MeasuredFact['unit'], places?: readonly Vec3[]): MeasuredFact => ({
-  label,
-  number,
-  unit,
-  places,
-  value: `${formatNumber(number, unit === '°' ? 4 : 5)}${unit === '°' || !unit ? unit : ` ${unit}`}`,
-});
+/** Smaller is what rounding leaves of a zero. */
+const ZERO = 1e-9;
+const fact = (label: string, measured: number, unit: MeasuredFact['unit'], places?: readonly Vec3[]): MeasuredFact => {
+  const number = Math.abs(measured) < ZERO ? 0 : measured;
+  return { label, number, unit, places, value: `${formatNumber(number, unit === '°' ? 4 : 5)}${unit === '°' || !unit ? unit : ` ${unit}`}` };
+};
 const axes = (p: Vec3, names: readonly string[]): MeasuredFact[] => names.map((n, k) => fact(n, p[k], 'mm'));
 
 /** Everyday facts of what is picked: of one thing its own measures; of two their distance, least and along the axes, and their angle. */

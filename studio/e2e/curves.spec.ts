@@ -146,7 +146,7 @@ test('a badge on a tangent plane, projected on the near side; the parting line; 
   await keep(page);
   expect(Object.values(await statuses(page)).every((s) => s === 'fine')).toBe(true);
 
-  await tool(page, 'Outline 1');
+  await tool(page, 'Outline');
   await clickAt(page, [20 * Math.sin(0.1), -20 * Math.cos(0.1), 12]);
   await segment(page, 'x');
   await card(page).getByRole('switch', { name: 'Rims too' }).click();

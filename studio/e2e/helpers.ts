@@ -112,8 +112,10 @@ export async function keep(page: Page): Promise<void> {
   await card(page).getByRole('button', { name: /^Keep/ }).click();
   await settled(page);
 }
+/** The field of that name; words to choose from may be called alike. */
+export const field = (within: Locator, label: string) => within.locator(`input[aria-label="${label}"]:not([type="radio"])`);
 export async function type(page: Page, label: string, value: string): Promise<void> {
-  const f = card(page).getByLabel(label, { exact: true });
+  const f = field(card(page), label);
   await f.fill(value);
   await f.press('Enter');
 }

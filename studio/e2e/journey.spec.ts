@@ -33,7 +33,6 @@ test('from curves to a solid in an exchange file and back', async ({ page }, inf
   await page.getByRole('textbox', { name: 'Radius' }).first().fill('20');
   await page.getByRole('textbox', { name: 'Radius' }).first().press('Enter');
   await expect(card(page)).toContainText('125.664 mm');
-  await page.keyboard.press('Escape');
   await keep(page);
 
   // a work plane 30 mm up, made the active one

@@ -1,5 +1,5 @@
 import { expect, test } from '@playwright/test';
-import { live, settled, volumeOf, watch } from './helpers.ts';
+import { field, live, settled, volumeOf, watch } from './helpers.ts';
 
 const cone = (name: string) => ({
   format: 'ample-skin-recipe',
@@ -74,7 +74,7 @@ test('two windows on one model do not overwrite each other', async ({ page, cont
   await settled(other);
   const setRadius = async (p: typeof page, row: string, value: string) => {
     await p.locator('.row', { hasText: row }).first().click();
-    const f = p.getByTestId('step-card').getByLabel('Radius', { exact: true });
+    const f = field(p.getByTestId('step-card'), 'Radius');
     await f.fill(value);
     await f.press('Enter');
     await settled(p);
@@ -113,6 +113,11 @@ test('bad input is told in place; a removed input greys what it fed; undo mends 
     .getByRole('button', { name: /More for/ })
     .click();
   await page.getByRole('menuitem', { name: 'Remove' }).click();
+  await page
+    .getByRole('dialog')
+    .getByRole('button', { name: /^Remove/ })
+    .last()
+    .click();
   await settled(page);
   await expect(page.locator('.row.waits').first()).toContainText('Side');
   await page.locator('.row', { hasText: 'Side' }).first().click();

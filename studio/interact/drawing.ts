@@ -54,7 +54,8 @@ export function addPoint(p: Vec3): void {
     if (!d.step.params[d.draws.points]) setParams(d.step.id, { [d.draws.points]: [[p[0], p[1]]] });
     else if (first) {
       const r = Number(Math.hypot(p[0] - Number(first[0]), p[1] - Number(first[1])).toFixed(4));
-      setParams(d.step.id, { [d.draws.radius]: Math.max(1e-3, r) });
+      // a second click in the middle itself is no radius
+      if (r > 0) setParams(d.step.id, { [d.draws.radius]: r });
     }
     return;
   }

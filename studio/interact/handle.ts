@@ -52,7 +52,9 @@ function gripOf(h: Handle, doc: Doc, stage: Stage, from: PointerAt): Grip | unde
         ? setTo(points, id.index, points[id.index].length > 2 ? [q.local[0], q.local[1], points[id.index][2]] : [q.local[0], q.local[1]])
         : points;
     };
-    return { key: draws.points, before: before(draws.points), value: at };
+    // while more is drawn, a click on the first point means its place: it closes, or takes the place a middle has by default
+    const here = doc.drawing && id.index === 0 ? doc.snaps(stage, from.x, from.y)[0] : undefined;
+    return { key: draws.points, before: before(draws.points), value: at, click: here && { do: 'addPoint', at: here.local } };
   }
   if (id.kind === 'slide') {
     const m = marksOf(doc, 'slide')[id.index];

@@ -23,7 +23,8 @@ export function Desk() {
   const height = useHeight(body, desk.size !== 'shut');
   const [filter, setFilter] = useState<SeamFilter>('all');
   const spoken = useRef(false);
-  const something = status.seams.length + status.defects.length > 0;
+  // never while a step is open: the view must not move under a hand that picks
+  const something = useStudio((s) => !s.open) && status.seams.length + status.defects.length > 0;
   useEffect(() => {
     if (!something || spoken.current) return;
     spoken.current = true;

@@ -62,6 +62,8 @@ export function Pieces() {
   const keys = tree.flatMap(function all(n): React.Key[] {
     return [n.key, ...(n.children ?? []).flatMap(all)];
   });
+  // only what can be dragged is dropped on; a group that is dragged goes nowhere
+  const takesDrops = (key: React.Key) => pieces.has(String(key)) || String(key).startsWith('group:');
   const onDrop = (dragged: React.Key, target: React.Key) => {
     const group = String(target).startsWith('group:') ? String(target).slice(6) : groupOf(live.find((p) => p.key === target) as PieceView);
     const picked = chosen.some((p) => p.key === dragged) ? chosen : live.filter((p) => p.key === dragged);
@@ -88,8 +90,8 @@ export function Pieces() {
         treeData={tree}
         expandedKeys={keys.filter((k) => !shut.includes(k))}
         onExpand={(_, { node, expanded }) => setShut(expanded ? shut.filter((k) => k !== node.key) : [...shut, node.key])}
-        draggable={{ icon: false, nodeDraggable: (n) => pieces.has(String(n.key)) }}
-        allowDrop={({ dropNode, dropPosition }) => dropPosition === 0 || pieces.has(String(dropNode.key))}
+        draggable={{ icon: false, nodeDraggable: (n) => takesDrops(n.key) }}
+        allowDrop={({ dropNode }) => takesDrops(dropNode.key)}
         onDrop={({ dragNode, node }) => onDrop(dragNode.key, node.key)}
       />
       {chosen.length > 0 && <Chosen pieces={chosen} />}
@@ -196,6 +198,7 @@ function PieceRow({ piece: p }: { piece: PieceView }) {
     <div
       className={`row ${inside ? 'selected' : ''} ${standing.hidden ? 'dim' : ''}`}
       data-piece={p.key}
+      data-in={standing.group?.name}
       role="button"
       tabIndex={0}
       aria-pressed={inside}
