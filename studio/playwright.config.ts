@@ -20,6 +20,7 @@ export default defineConfig({
   outputDir: '../test-results',
   use: {
     actionTimeout: 20_000,
+    screenshot: 'only-on-failure',
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },
     launchOptions: {

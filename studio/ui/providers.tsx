@@ -62,8 +62,7 @@ export function Providers({ children }: { children: ReactNode }) {
           fontFamily: 'var(--ui)',
           controlHeight: 28,
           controlHeightSM: 26,
-          motionDurationMid: '0.12s',
-          motionDurationSlow: '0.16s',
+          motion: false,
         },
         components: {
           Button: { contentFontSizeSM: 12.5, paddingInlineSM: 8, defaultShadow: 'none', primaryShadow: 'none', fontWeight: 400 },
