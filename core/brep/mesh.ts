@@ -1,4 +1,4 @@
-import type { Vec3 } from '../math/index.ts';
+import { distance, type Vec3 } from '../math/index.ts';
 import { evaluateSurface, surfaceNormal } from '../nurbs/index.ts';
 import { type Body, edgePoint, type Face, type Trace, traceBreaks, tracePoint, traceTangent, useUV } from './body.ts';
 import { innerPoints, jetNormal, metric, surfaceAt } from './mesh-points.ts';
@@ -41,6 +41,19 @@ export interface BodyMesh {
   readonly failed: readonly number[];
 }
 
+/** Breaks that crowd nearer than `least` (a fit graded towards a corner) are passed over: nobody sees them, and their triangles would have no width. */
+function apart(e: Trace, breaks: readonly number[], least: number): number[] {
+  const end = tracePoint(e, breaks[breaks.length - 1]);
+  let last = tracePoint(e, breaks[0]);
+  return breaks.filter((t, i) => {
+    if (i === 0 || i === breaks.length - 1) return true;
+    const p = tracePoint(e, t);
+    if (distance(last, p) < least || distance(p, end) < least) return false;
+    last = p;
+    return true;
+  });
+}
+
 /** Parameters along an edge with chord error below `chord` and turning below `angle` (bisection, breaks kept). */
 export function edgeParameters(
   e: Trace & { range: readonly [number, number] },
@@ -49,7 +62,7 @@ export function edgeParameters(
   minimum = 1,
   longest = Infinity,
 ): number[] {
-  const seeds = traceBreaks(e, e.range[0], e.range[1]);
+  const seeds = apart(e, traceBreaks(e, e.range[0], e.range[1]), 0.1 * chord);
   const out = [seeds[0]];
   const refine = (a: number, b: number, depth: number) => {
     const m = (a + b) / 2;
@@ -255,19 +268,19 @@ function uvBox(uv: readonly number[]): [[number, number], [number, number]] {
   return [min, [Math.max(max[0] - min[0], 1e-300), Math.max(max[1] - min[1], 1e-300)]];
 }
 
-/** Edges of the mesh used by one triangle only, by shared point: zero on a closed body. */
+/** Edges of the mesh, by shared point, that are not run as often one way as the other: zero on a closed body. Two faces may span the same chord of their border. */
 export function crackCount(m: BodyMesh): number {
-  const count = new Map<number, number>();
+  const balance = new Map<number, number>();
   const n = m.positions.length + 1;
   for (let t = 0; t < m.indices.length; t += 3)
     for (let k = 0; k < 3; k++) {
       const a = m.shared[m.indices[t + k]];
       const b = m.shared[m.indices[t + ((k + 1) % 3)]];
       const e = a < b ? a * n + b : b * n + a;
-      count.set(e, (count.get(e) ?? 0) + 1);
+      balance.set(e, (balance.get(e) ?? 0) + (a < b ? 1 : -1));
     }
   let open = 0;
-  for (const c of count.values()) if (c !== 2) open++;
+  for (const c of balance.values()) if (c !== 0) open++;
   return open;
 }
 

@@ -215,7 +215,7 @@ function beyondLimit(facts: readonly Fact[]): Diagnostic[] {
     if (f.number === undefined || f.limit === undefined || !(f.number > f.limit)) return [];
     const unit = f.unit ? ` ${f.unit}` : '';
     const show = (x: number) => `${Number(x.toPrecision(3))}${unit}`;
-    return [{ severity: 'warning', code: 'beyond-limit', message: `Missed: ${f.label} is ${show(f.number)}, ${show(f.limit)} was asked` }];
+    return [{ severity: 'warning', code: 'beyond-limit', message: `Missed: ${f.label} ${show(f.number)}, asked ${show(f.limit)}` }];
   });
 }
 /** Curves remember the work plane they were drawn on. */

@@ -341,7 +341,7 @@ function fitRows(tracks: readonly Track[], options: LoftOptions, closed: boolean
       b,
       3 * n,
       degree,
-      options.tolerance * Math.sqrt(n),
+      options.tolerance,
       seeds,
       160,
     );

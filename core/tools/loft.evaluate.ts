@@ -79,7 +79,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
       { label: 'twist', value: twist < 0.05 ? 'none' : `${formatNumber(twist, 1)}°` },
       {
         label: 'sections',
-        value: exact ? 'used exactly' : `within ${formatNumber(fitDeviation, 9)} mm`,
+        value: exact ? 'used exactly' : `within ${Number(fitDeviation.toPrecision(2))} mm`,
         ...(exact ? {} : { number: fitDeviation, unit: 'mm', limit: p.tolerance }),
       },
     ],

@@ -75,7 +75,6 @@ test('from curves to a solid in an exchange file and back', async ({ page }, inf
   await card(page).locator('[data-slot="plane"]').click();
   await clickAt(page, [50, 0, 70]);
   await expect(card(page).locator('[data-slot="plane"]')).toContainText('Work plane');
-  await card(page).locator('[data-slot="plane"]').click();
   await type(page, 'Radius', '14');
   await keep(page);
 
