@@ -6,7 +6,14 @@ import { chromium } from '@playwright/test';
 const base = process.argv[2] ?? 'http://127.0.0.1:3000';
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-dev-shm-usage', '--use-gl=angle', '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'],
+  args: [
+    '--no-sandbox',
+    '--disable-dev-shm-usage',
+    '--use-gl=angle',
+    '--use-angle=swiftshader',
+    '--enable-unsafe-swiftshader',
+    '--ignore-gpu-blocklist',
+  ],
 });
 const models = await (await fetch(`${base}/api/models`)).json();
 const body = models.find((m) => m.demo === 'tansy-body').id;
@@ -30,10 +37,18 @@ async function weigh(path, until) {
   return out;
 }
 const rest = (ms) => (page) => page.waitForTimeout(ms);
-const skin = (page) => page.waitForFunction(() => [...(globalThis.ampleState?.().pieces.values() ?? [])].some((p) => p.kind === 'skin' && p.display));
-const settled = (page) => page.waitForFunction(() => globalThis.ampleState?.().computed && !globalThis.ampleState().computing, null, { timeout: 120_000 });
+const skin = (page) =>
+  page.waitForFunction(() => [...(globalThis.ampleState?.().pieces.values() ?? [])].some((p) => p.kind === 'skin' && p.display));
+const settled = (page) =>
+  page.waitForFunction(() => globalThis.ampleState?.().computed && !globalThis.ampleState().computing, null, { timeout: 120_000 });
 console.log(`home                 ${await weigh('/', [rest(2000)])}`);
 console.log(`no such page         ${await weigh('/none', [rest(2000)])}`);
-const [first, all] = await weigh(`/model/${body}`, [skin, async (p) => (await settled(p), p.waitForTimeout(3000))]);
+const [first, all] = await weigh(`/model/${body}`, [
+  skin,
+  async (p) => {
+    await settled(p);
+    await p.waitForTimeout(3000);
+  },
+]);
 console.log(`modelling, first skin ${first}; at rest ${all} (worker scripts not counted)`);
 await browser.close();

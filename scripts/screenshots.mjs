@@ -7,6 +7,10 @@ import { chromium } from '@playwright/test';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const base = process.argv[2] ?? 'http://127.0.0.1:3000';
+const light = async (to) => {
+  await page.getByRole('button', { name: 'Settings' }).click();
+  await page.getByRole('menuitem', { name: to }).click();
+};
 const shot = (name) => join(root, 'docs', 'screenshots', `${name}.png`);
 const browser = await chromium.launch({
   executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
@@ -61,7 +65,7 @@ await page.keyboard.press('Escape');
 await page.evaluate(() => Object.assign(globalThis.ampleView.orbits[0], { tilt: 22, heading: 32 }));
 await page.getByRole('tab', { name: 'Build sheet' }).click();
 await page.keyboard.press('l');
-await page.locator('.desktable tbody tr').first().click();
+await page.locator('.desk .ant-table-row').first().click();
 await page.waitForTimeout(900);
 await page.screenshot({ path: shot('stripes') });
 await page
@@ -77,12 +81,12 @@ await page
   .last()
   .click();
 await page.getByRole('menuitem', { name: 'One pane' }).click();
-await page.getByRole('button', { name: 'Light or dark' }).click();
+await light('Dark');
 await page.keyboard.press('f');
 await page.locator('.row', { hasText: 'Body skin' }).click();
 await page.waitForTimeout(1200);
 await page.screenshot({ path: shot('dark') });
-await page.getByRole('button', { name: 'Light or dark' }).click();
+await light('Light');
 await page.keyboard.press('Escape');
 // drawing a curve
 const { id } = await (

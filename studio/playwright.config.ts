@@ -14,7 +14,7 @@ const data = join(tmpdir(), `ample-e2e-${process.ppid}`);
 export default defineConfig({
   testDir: './e2e',
   workers: 1,
-  timeout: 240_000,
+  timeout: 420_000,
   expect: { timeout: 30_000 },
   reporter: [['list'], ['json', { outputFile: '../.cache/journeys.json' }]],
   outputDir: '../test-results',

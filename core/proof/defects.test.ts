@@ -11,7 +11,10 @@ import { selfPairs, triangleTree, windingNumber } from './triangle-tree.ts';
 const TOL = 0.001;
 const prism = async (half: number, height: number): Promise<Body> =>
   bodyOf(
-    await run(step('c', 'polyline', { points: square(half), closed: true }), step('e', 'extrude', { distance: height }, { profile: ['c'] })),
+    await run(
+      step('c', 'polyline', { points: square(half), closed: true }),
+      step('e', 'extrude', { distance: height }, { profile: ['c'] }),
+    ),
     'e',
   );
 const drum = async (radius: number, height: number): Promise<Body> =>

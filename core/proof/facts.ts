@@ -38,7 +38,13 @@ export interface MeasuredFact {
 const ZERO = 1e-9;
 const fact = (label: string, measured: number, unit: MeasuredFact['unit'], places?: readonly Vec3[]): MeasuredFact => {
   const number = Math.abs(measured) < ZERO ? 0 : measured;
-  return { label, number, unit, places, value: `${formatNumber(number, unit === '°' ? 4 : 5)}${unit === '°' || !unit ? unit : ` ${unit}`}` };
+  return {
+    label,
+    number,
+    unit,
+    places,
+    value: `${formatNumber(number, unit === '°' ? 4 : 5)}${unit === '°' || !unit ? unit : ` ${unit}`}`,
+  };
 };
 const axes = (p: Vec3, names: readonly string[]): MeasuredFact[] => names.map((n, k) => fact(n, p[k], 'mm'));
 

@@ -194,7 +194,10 @@ test('a curve that a loft uses is removed: the loft keeps its shape, says what i
   // it says who builds on it first
   const ask = page.getByRole('dialog');
   await expect(ask).toContainText('Cone');
-  await ask.getByRole('button', { name: /^Remove/ }).last().click();
+  await ask
+    .getByRole('button', { name: /^Remove/ })
+    .last()
+    .click();
   await settled(page);
   expect((await statuses(page)).l).toBe('waits');
   // its last shape is still there

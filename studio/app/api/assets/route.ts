@@ -6,7 +6,6 @@ export const dynamic = 'force-dynamic';
 export const POST = (request: Request) =>
   guarded(request, async () => {
     const raw = new URL(request.url).searchParams.get('name') ?? '';
-    // biome-ignore lint/suspicious/noControlCharactersInRegex: names must not hold them
     const name = raw.replace(/[\\/\u0000-\u001f]/g, '_').slice(0, 200);
     if (!name) throw new BadRequest('The file has no name');
     const { hash, size } = await storeStream((await database()).db, name, chunksOf(request, ASSET_LIMIT), ASSET_LIMIT);

@@ -1,0 +1,62 @@
+import { expect, type Page, test } from '@playwright/test';
+import { settled, watch } from './helpers.ts';
+
+type Hook = { ampleView: { drawn: number }; ampleState: () => { model: { steps: { id: string }[] } } };
+const steps = [
+  { id: 'c', tool: 'circle', name: 'Ring', params: { radius: 20 } },
+  { id: 'e', tool: 'extrude', name: 'Tube', inputs: { profile: [{ step: 'c', output: 'main' }] }, params: { distance: 60 } },
+];
+/** Pictures drawn, changes of the page and milliseconds of script within some seconds in which nobody touches anything. */
+async function idle(page: Page, seconds = 6): Promise<{ drawn: number; changed: number; busy: number }> {
+  await page.mouse.move(2, 400);
+  await page.waitForTimeout(2500);
+  const client = await page.context().newCDPSession(page);
+  await client.send('Performance.enable');
+  const script = async () => (await client.send('Performance.getMetrics')).metrics.find((m) => m.name === 'TaskDuration')?.value ?? 0;
+  const before = await script();
+  const seen = await page.evaluate(async (s) => {
+    const view = (window as unknown as Hook).ampleView;
+    const start = view.drawn;
+    let changed = 0;
+    const watcher = new MutationObserver((list) => {
+      changed += list.length;
+    });
+    watcher.observe(document.body, { subtree: true, childList: true, attributes: true, characterData: true });
+    await new Promise((go) => setTimeout(go, 1000 * s));
+    watcher.disconnect();
+    return { drawn: view.drawn - start, changed };
+  }, seconds);
+  return { ...seen, busy: 1000 * ((await script()) - before) };
+}
+
+test('a page at rest does nothing: without a step, with one open, in four panes, with a comb', async ({ page, request }) => {
+  const bad = watch(page);
+  const answer = await request.post('/api/models', {
+    data: { name: 'Rest', recipe: { format: 'ample-skin-recipe', version: 1, name: 'Rest', dials: [], steps } },
+  });
+  await page.goto(`/model/${(await answer.json()).id}`);
+  await settled(page);
+  const rests = async (where: string) => {
+    const r = await idle(page);
+    expect({ where, drawn: r.drawn, changed: r.changed }).toEqual({ where, drawn: 0, changed: 0 });
+    // under a twentieth of one processor
+    expect(r.busy).toBeLessThan(300);
+  };
+  await rests('nothing open');
+  await page.locator('.row', { hasText: 'Tube' }).first().click();
+  await settled(page);
+  await rests('a step open');
+  await page.keyboard.press('Escape');
+  await page
+    .getByRole('button', { name: /panes?/ })
+    .last()
+    .click();
+  await page.getByRole('menuitem', { name: 'Four panes' }).click();
+  await rests('four panes');
+  await page.getByRole('tab', { name: /^Pieces/ }).click();
+  await page.locator('.right .row', { hasText: 'Ring' }).click();
+  await page.getByRole('tab', { name: 'Comb' }).click();
+  await expect(page.locator('.combchart svg').first()).toBeVisible();
+  await rests('a comb');
+  expect(bad).toEqual([]);
+});
