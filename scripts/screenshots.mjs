@@ -65,21 +65,15 @@ await page.keyboard.press('Escape');
 await page.evaluate(() => Object.assign(globalThis.ampleView.orbits[0], { tilt: 22, heading: 32 }));
 await page.getByRole('tab', { name: 'Build sheet' }).click();
 await page.keyboard.press('l');
-await page.locator('.desk .ant-table-row').first().click();
+await page.locator('.desk .ant-table-row').first().getByText('with itself').click();
 await page.waitForTimeout(900);
 await page.screenshot({ path: shot('stripes') });
-await page
-  .getByRole('button', { name: /panes?/ })
-  .last()
-  .click();
+await page.getByRole('button', { name: /^\d panes?/ }).click();
 await page.getByRole('menuitem', { name: 'Four panes' }).click();
 await page.mouse.move(640, 700);
 await page.waitForTimeout(1800);
 await page.screenshot({ path: shot('four-panes') });
-await page
-  .getByRole('button', { name: /panes?/ })
-  .last()
-  .click();
+await page.getByRole('button', { name: /^\d panes?/ }).click();
 await page.getByRole('menuitem', { name: 'One pane' }).click();
 await light('Dark');
 await page.keyboard.press('f');

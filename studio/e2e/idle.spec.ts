@@ -47,10 +47,7 @@ test('a page at rest does nothing: without a step, with one open, in four panes,
   await settled(page);
   await rests('a step open');
   await page.keyboard.press('Escape');
-  await page
-    .getByRole('button', { name: /panes?/ })
-    .last()
-    .click();
+  await page.getByRole('button', { name: /^1 pane/ }).click();
   await page.getByRole('menuitem', { name: 'Four panes' }).click();
   await rests('four panes');
   await page.getByRole('tab', { name: /^Pieces/ }).click();

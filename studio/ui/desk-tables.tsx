@@ -65,6 +65,7 @@ export function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[];
       render: (_, s) => (
         <span onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
           <Select
+            popupMatchSelectWidth={false}
             size="small"
             variant="borderless"
             aria-label={`Target of seam ${s.n}`}
