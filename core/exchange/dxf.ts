@@ -105,8 +105,20 @@ function tidied(text: string): string[] {
     out.push(...own);
     if (count) out.push('90', String(count), ...vertices);
   }
-  return out;
+  return out.filter((_, i) => known(out[i - (i % 2)]));
 }
+/** Group codes that the format has; the library would print a line for any other. */
+function known(line: string): boolean {
+  const code = /^\s*\d+\s*$/.test(line) ? Number(line) : -1;
+  return CODES.some(([from, to]) => code >= from && code <= to);
+}
+const CODES = [
+  [0, 149],
+  [160, 179],
+  [210, 239],
+  [270, 481],
+  [999, 1071],
+];
 /** The text as the library asks for it, its lines counted as they are read: one that goes in circles is stopped. */
 function counted(lines: string[]): string {
   let reads = 0;
