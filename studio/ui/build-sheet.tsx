@@ -83,8 +83,10 @@ const StepRow = memo(function StepRow({ step, index }: { step: Step; index: numb
         opacity: sortable.isDragging ? 0.6 : undefined,
       }}
       className={`row ${status} ${selected ? 'selected' : ''}`}
-      role="button"
+      role="group"
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: Enter acts on it; buttons of their own stand inside, so it cannot be one
       tabIndex={0}
+      aria-label={`Step ${stepName(step)}`}
       aria-current={selected}
       title={worst?.message}
       onClick={() => openStep(step.id)}

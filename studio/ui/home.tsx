@@ -37,7 +37,7 @@ export function Home({ models }: { models: ModelCard[] }) {
 function Card({ m }: { m: ModelCard }) {
   return (
     <div className="card">
-      <Link href={`/model/${m.id}`} prefetch={false} aria-label={`Open ${m.name}`}>
+      <Link href={`/model/${m.id}`} prefetch={false}>
         <div className="card-picture">
           {m.hasPicture ? <img src={`/api/models/${m.id}/picture?r=${m.revision}`} alt="" /> : <Mark size={44} />}
         </div>

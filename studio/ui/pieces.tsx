@@ -199,9 +199,11 @@ function PieceRow({ piece: p }: { piece: PieceView }) {
       className={`row ${inside ? 'selected' : ''} ${standing.hidden ? 'dim' : ''}`}
       data-piece={p.key}
       data-in={standing.group?.name}
-      role="button"
+      role="group"
+      // biome-ignore lint/a11y/noNoninteractiveTabindex: Enter acts on it; buttons of their own stand inside, so it cannot be one
       tabIndex={0}
-      aria-pressed={inside}
+      aria-label={name}
+      aria-current={inside}
       onClick={(e) => {
         if (getStudio().slot) pickAt(pick, false);
         else pickAt(pick, e.ctrlKey || e.metaKey);

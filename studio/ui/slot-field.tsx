@@ -30,11 +30,12 @@ export function SlotField({ step, name, slot }: { step: Step; name: string; slot
     <Field label={slot.label} hint={slot.hint}>
       <div
         className="slotbox"
-        role="button"
+        role="group"
+        // biome-ignore lint/a11y/noNoninteractiveTabindex: Enter acts on it; buttons of their own stand inside, so it cannot be one
         tabIndex={0}
         data-active={active}
         data-slot={name}
-        aria-pressed={active}
+        aria-current={active}
         aria-label={`${slot.label}: ${active ? 'picking' : 'click to pick'}`}
         onClick={() => setStudio({ open: step.id, slot: name })}
         onKeyDown={(e) => {
