@@ -49,6 +49,8 @@ export function Providers({ children }: { children: ReactNode }) {
           colorError: c.rust,
           colorWarning: c.brass,
           colorBgBase: c.chalk,
+          // the dark scheme of the library would tint these blue
+          ...(dark ? { colorBgContainer: c.chalk, colorBgElevated: '#2A3338' } : {}),
           colorBgLayout: c.porcelain,
           colorTextBase: c.ink,
           colorTextDescription: c.slate,
