@@ -284,3 +284,24 @@ describe('foreign shapes', () => {
     expect(Math.max(...measuredTolerancesOf(bad).edges.map((e) => e.tolerance))).toBeGreaterThan(0.009);
   });
 });
+
+describe('cracks of a mesh', () => {
+  const cracks = (...triangles: number[][]) =>
+    crackCount({
+      ...meshBody({ vertices: [], edges: [], faces: [], shells: [], solids: [] }, { chord: 1 }),
+      positions: new Float64Array(12),
+      indices: Uint32Array.from(triangles.flat()),
+      shared: Uint32Array.of(0, 1, 2, 3),
+    });
+  it('two faces that span the same chord of their border close; a missing or a turned triangle does not', () => {
+    const pillow = [
+      [0, 1, 2],
+      [0, 2, 3],
+      [0, 2, 1],
+      [0, 3, 2],
+    ];
+    expect(cracks(...pillow)).toBe(0);
+    expect(cracks(...pillow.slice(1))).toBe(3);
+    expect(cracks(...pillow.slice(1), [0, 2, 1])).toBe(3);
+  });
+});

@@ -91,22 +91,19 @@ export const RULE_NAMES: Record<SketchRule['type'], string> = {
   diameter: 'Diameter',
 };
 
+/** Ids of the points a curve stands on. */
+export function pointsOf(c: SketchCurve): readonly string[] {
+  if (c.type === 'line') return [c.a, c.b];
+  if (c.type === 'circle') return [c.c];
+  if (c.type === 'arc') return [c.c, c.a, c.b];
+  return c.type === 'ellipse' ? [c.c, c.a] : c.points;
+}
 /** First thing that is wrong with the references of a sketch, or undefined. */
 export function sketchProblem(s: Sketch): string | undefined {
   const points = new Set(s.points.map((p) => p.id));
   const curves = new Map(s.curves.map((c) => [c.id, c]));
   for (const c of s.curves) {
-    const needs =
-      c.type === 'line'
-        ? [c.a, c.b]
-        : c.type === 'circle'
-          ? [c.c]
-          : c.type === 'arc'
-            ? [c.c, c.a, c.b]
-            : c.type === 'ellipse'
-              ? [c.c, c.a]
-              : c.points;
-    const gone = needs.find((p) => !points.has(p));
+    const gone = pointsOf(c).find((p) => !points.has(p));
     if (gone) return `the ${c.type} "${c.id}" needs a point "${gone}" that is not there`;
   }
   for (const r of s.rules) {

@@ -1,4 +1,4 @@
-import { isDimension, type Sketch } from './model.ts';
+import { isDimension, pointsOf, type Sketch } from './model.ts';
 import { type Residual, residualsOf, type Unknowns, unknownsOf } from './residuals.ts';
 
 export interface SolveReport {
@@ -283,17 +283,7 @@ function structure(s: Sketch, residuals: readonly Residual[], u: Unknowns, x: Fl
     if ([...p.row].some(([v, value]) => v !== p.column && free.has(v) && Math.abs(value) > 1e-6 * Math.abs(p.row.get(p.column) as number)))
       loose.add(u.owner[p.column]);
   for (const c of s.curves) {
-    const points =
-      c.type === 'line'
-        ? [c.a, c.b]
-        : c.type === 'circle'
-          ? [c.c]
-          : c.type === 'arc'
-            ? [c.c, c.a, c.b]
-            : c.type === 'ellipse'
-              ? [c.c, c.a]
-              : c.points;
-    if (points.some((p) => loose.has(p))) loose.add(c.id);
+    if (pointsOf(c).some((p) => loose.has(p))) loose.add(c.id);
   }
   return { freedom: free.size, loose: [...loose], conflicts, redundant: [...redundant] };
 }

@@ -70,6 +70,25 @@ describe('loft', () => {
     const seam = measureSeams(r.body).find((s) => s.faces[0] === s.faces[1]);
     expect(seam?.grade).toMatch(/^G[23]$/);
   });
+  it.each([1e-2, 1e-4, 1e-6])('four sections that are not alike: each within %f mm by itself, and so it says', (tolerance) => {
+    const curves = [circleCurve(WORLD, 20), hexagon(0.4, 20), hexagon(1.3, 45), circleCurve(at(70), 9)];
+    const r = good(curves.map(chain), { tolerance });
+    expect(r.fitDeviation).toBeLessThanOrEqual(tolerance);
+    const worst = curves.map((c) => {
+      let most = 0;
+      // the row across at the section's height; its parameter by bisection, z grows with u at the first point of the row
+      let [a, b] = [0, 1];
+      const z = closestOnCurve(c, [0, 0, 0]).point[2];
+      for (let k = 0; k < 60; k++) {
+        const m = (a + b) / 2;
+        if (surfacePoint(r.surface, m, 0.5)[2] < z) a = m;
+        else b = m;
+      }
+      for (let i = 0; i < 300; i++) most = Math.max(most, closestOnCurve(c, surfacePoint(r.surface, (a + b) / 2, i / 300)).distance);
+      return most;
+    });
+    for (const w of worst) expect(w).toBeLessThan(1.05 * tolerance + 1e-9);
+  });
   it('two circles are used exactly: frustum volume to 1e-12', () => {
     const r = good([chain(circleCurve(WORLD, 10)), chain(circleCurve(at(30), 4))]);
     expect(r.exact).toBe(true);

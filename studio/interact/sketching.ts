@@ -4,6 +4,7 @@ import { metaOf } from '@ample-skin/core/recipe';
 import {
   isDimension,
   pinEverything,
+  pointsOf,
   type Sketch,
   type SketchCurve,
   type SketchRule,
@@ -403,16 +404,6 @@ export function offers(s: Sketch, chosen: readonly string[]): { label: string; r
 /** Takes points and curves out, with the rules that spoke of them; points that nothing uses go too. */
 export function withoutParts(s: Sketch, ids: readonly string[]): Sketch {
   const gone = new Set(ids);
-  const pointsOf = (c: SketchCurve) =>
-    c.type === 'line'
-      ? [c.a, c.b]
-      : c.type === 'circle'
-        ? [c.c]
-        : c.type === 'arc'
-          ? [c.c, c.a, c.b]
-          : c.type === 'ellipse'
-            ? [c.c, c.a]
-            : c.points;
   const curves = s.curves
     .filter((c) => !gone.has(c.id))
     .map((c) => (c.type === 'spline' ? { ...c, points: c.points.filter((p) => !gone.has(p)) } : c))
