@@ -1,6 +1,17 @@
-import { type Body, combineBodies, type KernelService, massProperties, splitBody, subBody, topologyOf } from '../brep/index.ts';
+import {
+  type Body,
+  bodyBox,
+  combineBodies,
+  type KernelService,
+  massProperties,
+  splitBody,
+  subBody,
+  topologyOf,
+  traceTangent,
+} from '../brep/index.ts';
 import { dot, sub, type Vec3 } from '../math/index.ts';
 import { closestOnSurface, surfaceNormal } from '../nurbs/index.ts';
+import { evenOdd } from '../proof/inside-face.ts';
 import { type CutRegion, cutRegions, regionsAt } from './regions.ts';
 
 export interface CutContext {
@@ -13,6 +24,8 @@ export interface CutContext {
 export interface CutProblem {
   readonly problem: string;
   readonly short: boolean;
+  /** Nothing of the tool meets the target. */
+  readonly missed?: boolean;
   readonly place?: Vec3[];
 }
 /** What a cut left, and what of it is kept. */
@@ -37,6 +50,7 @@ export async function cutAndKeep(
   if (!cut.length && (!target.solids.length || body.solids.length < 2))
     return {
       short,
+      missed: !short,
       problem: short
         ? 'The cutter is too short: it ends inside the skin and does not part it. Extend it or use a longer one'
         : 'The cutter does not reach the skin: nothing was cut. Move it',
@@ -110,5 +124,25 @@ async function split(kernel: KernelService, target: Body, tools: readonly Body[]
   if (target.solids.length) return r;
   // edges that were rims of the target already are no cuts
   const { uses } = topologyOf(r.body);
-  return { body: r.body, cut: r.cut.filter((e) => uses[e].length > 0), short: r.short };
+  const cut = r.cut.filter((e) => uses[e].length > 0);
+  const before = lyingOn(r.body, tools, context.tolerance, new Set([...cut, ...uses.flatMap((u, e) => (u.length < 2 ? [e] : []))]));
+  return { body: r.body, cut: [...cut, ...before], short: r.short && !before.length };
+}
+
+/** Edges that were there before the cut and lie on a tool all along: it cuts along them too, as along the seam of a closed face. */
+function lyingOn(b: Body, tools: readonly Body[], tolerance: number, known: ReadonlySet<number>): number[] {
+  const boxes = tools.map(bodyBox);
+  const on = (p: Vec3) =>
+    tools.some((t, k) => {
+      if (p.some((x, d) => x < boxes[k].min[d] - tolerance || x > boxes[k].max[d] + tolerance)) return false;
+      return t.faces.some((f, i) => {
+        const foot = closestOnSurface(f.surface, p);
+        return foot.distance <= tolerance && evenOdd(t, i, foot.u, foot.v);
+      });
+    });
+  return b.edges.flatMap((e, i) => {
+    if (known.has(i) || e.degenerate) return [];
+    const [from, to] = e.range;
+    return [0.5, 0.1, 0.3, 0.7, 0.9].every((s) => on(traceTangent(e, from + s * (to - from))[0])) ? [i] : [];
+  });
 }

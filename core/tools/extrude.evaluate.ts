@@ -59,18 +59,20 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const curves = inputs.profile.flatMap((i) => [...inputCurves(i)]);
   if (!curves.length) return failure('no-curves', 'Pick at least one curve');
   const plane = planeOf(curves);
-  const direction = directionOf(inputs.along, plane && plane.deviation < 1e-5 ? plane.frame.z : undefined);
+  // the work plane that the profile was drawn on
+  const drawn = inputs.profile.flatMap((i) =>
+    p.side === 'plane' && i.piece.kind === 'curve' && i.piece.plane ? [i.piece.plane.z] : [],
+  )[0];
+  // straight lines and curves in space have no plane of their own: they go up from the one they were drawn on
+  const direction = directionOf(inputs.along, plane && plane.deviation < 1e-5 ? plane.frame.z : drawn);
   if (!direction)
     return failure(
       'no-direction',
-      'The profile is not flat, so it has no direction of its own: pick a line, a plane or two points for "Along"',
+      'The profile is straight or not flat, so it has no direction of its own: pick a line, a plane or two points for "Along"',
     );
   let d = direction;
   if (!inputs.along.length) {
     // forward is where the work plane looks to that the profile was drawn on; without one: up, else towards the positive axes
-    const drawn = inputs.profile.flatMap((i) =>
-      p.side === 'plane' && i.piece.kind === 'curve' && i.piece.plane ? [i.piece.plane.z] : [],
-    )[0];
     const along = drawn ? dot(d, drawn) : 0;
     if (Math.abs(along) > 0.5 ? along < 0 : Math.abs(d[2]) > 1e-9 ? d[2] < 0 : Math.abs(d[1]) > 1e-9 ? d[1] < 0 : d[0] < 0) d = negate(d);
   }

@@ -40,17 +40,19 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   }
   const diagnostics: Diagnostic[] = [];
   let first = await cutAndKeep(target, cutters as Body[], keep, p.places, context);
-  if ('problem' in first && first.short && p.extend !== 'none')
-    for (const share of [0.15, 0.5, 1.2]) {
+  // what ends inside, or before it gets there, is carried on: by little first, and it is told
+  const growable = inputs.cutters.some((i) => inputCurves(i).length > 0 || (inputBody(i) && i.face === undefined));
+  if ('problem' in first && (first.short || first.missed) && growable && p.extend !== 'none')
+    for (const share of first.missed ? [0.15, 0.5] : [0.15, 0.5, 1.2]) {
       const by = share * boxSize(bodyBox(target));
       const longer = cuttersFor({ by, how: p.extend });
       if (longer.some((c) => typeof c === 'string')) break;
       const next = await cutAndKeep(target, longer as Body[], keep, p.places, context);
-      if ('problem' in next && next.short) continue;
+      if ('problem' in next && (next.short || next.missed)) continue;
       diagnostics.push({
-        severity: 'note',
+        severity: first.missed ? 'warning' : 'note',
         code: 'extended',
-        message: `The cutter was too short and was carried on ${p.extend === 'linear' ? 'straight' : 'with its own curvature'} by up to ${formatNumber(by, 1)} mm`,
+        message: `The cutter ${first.missed ? 'ended before the skin' : 'was too short'} and was carried on ${p.extend === 'linear' ? 'straight' : 'with its own curvature'} by up to ${formatNumber(by, 1)} mm`,
         place: first.place,
       });
       cutters = longer;

@@ -135,3 +135,67 @@ export async function choose(page: Page, label: string, option: string, within: 
   await within.getByRole('combobox', { name: label, exact: true }).click();
   await page.locator('.ant-select-dropdown:not(.ant-select-dropdown-hidden)').getByTitle(option, { exact: true }).click();
 }
+
+type Step = Readonly<Record<string, unknown>>;
+/** A new model with these steps, opened and computed; the console is watched from here on. */
+export async function begin(page: Page, name: string, steps: readonly Step[] = [], dials: readonly Step[] = []): Promise<string[]> {
+  const bad = watch(page);
+  const recipe = { format: 'ample-skin-recipe', version: 1, name, dials, steps };
+  const answer = await page.request.post('/api/models', { data: { name, recipe } });
+  await page.goto(`/model/${(await answer.json()).id}`);
+  await settled(page);
+  return bad;
+}
+/** Starts a tool by keys alone: finding it by name. */
+export async function find(page: Page, text: string): Promise<void> {
+  await page.keyboard.press('/');
+  await expect(page.getByRole('textbox', { name: 'Find' })).toBeFocused();
+  await page.keyboard.type(text);
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('dialog', { name: 'Find' })).toHaveCount(0);
+}
+/** Coordinates typed while drawing; the field has the keys from the start, so nothing is clicked. */
+export async function typePoints(page: Page, points: readonly (readonly [number, number])[]): Promise<void> {
+  for (const [x, y] of points) {
+    await expect(page.getByLabel('x of the next point')).toBeFocused();
+    await page.keyboard.type(String(x));
+    await page.keyboard.press('Tab');
+    await page.keyboard.type(String(y));
+    await page.keyboard.press('Enter');
+  }
+}
+/** Enter keeps what is open, wherever the focus is. */
+export async function enterKeeps(page: Page): Promise<void> {
+  await settled(page);
+  await page.keyboard.press('Enter');
+  await expect(card(page)).toHaveCount(0);
+  await settled(page);
+}
+export const slot = (page: Page, name: string) => card(page).locator(`[data-slot="${name}"]`);
+export const picked = (page: Page, name: string, count: number) => expect(slot(page, name).locator('.pick')).toHaveCount(count);
+export const toggle = (page: Page, name: string) => card(page).getByRole('switch', { name }).click();
+export const sheetRow = (page: Page, name: string) => page.getByRole('group', { name: `Step ${name}`, exact: true });
+export const pieceRow = (page: Page, name: string) => page.locator('.pieces').getByRole('group', { name, exact: true });
+export const tab = (page: Page, name: RegExp | string) => page.getByRole('tab', { name }).first().click();
+/** Looks straight down on the world. */
+export const lookFrom = (page: Page, heading: number, tilt: number) =>
+  page.evaluate(
+    ([h, t]) => {
+      const v = (window as unknown as { ampleView: { orbits: { tilt: number; heading: number }[]; invalidate: () => void } }).ampleView;
+      v.orbits[0].heading = h;
+      v.orbits[0].tilt = t;
+      v.invalidate();
+    },
+    [heading, tilt],
+  );
+/** Facts of the live pieces of a kind, by name of the fact. */
+export const factsOf = async (page: Page, kind: string) => (await live(page)).filter((p) => p.kind === kind).map((p) => p.facts);
+export const number = (text: string | undefined): number => Number((text ?? 'x').replace(/ .*$/, ''));
+/** A drag of the left button between two places on screen, in small steps. */
+export async function dragFrom(page: Page, from: { x: number; y: number }, to: { x: number; y: number }, steps = 8): Promise<void> {
+  await page.mouse.move(from.x, from.y);
+  await page.waitForTimeout(80);
+  await page.mouse.down();
+  for (let k = 1; k <= steps; k++) await page.mouse.move(from.x + ((to.x - from.x) * k) / steps, from.y + ((to.y - from.y) * k) / steps);
+  await page.mouse.up();
+}

@@ -1,4 +1,4 @@
-import { pieceKey, STAGES } from '@ample-skin/core/recipe';
+import { type Pick, pieceKey, STAGES } from '@ample-skin/core/recipe';
 import { redo, undo } from './document.ts';
 import { keepDraft, openStep, startTool } from './draft.ts';
 import { copyChosen, duplicateChosen, hideSelection, invertSelection, paste, removeChosen, select, selectAll } from './selection.ts';
@@ -18,15 +18,19 @@ export interface Command {
   readonly run: () => void;
 }
 
-/** The active plane and the world, turn about. */
+/** The active plane and the world, turn about: the selected plane, else the one used last, else the newest. */
 export function togglePlane(): void {
   const s = getStudio();
-  if (s.plane) setStudio({ plane: undefined, lastPlane: s.plane });
-  else if (s.lastPlane) setStudio({ plane: s.lastPlane });
-  else {
-    const first = [...s.pieces.values()].find((p) => p.kind === 'plane');
-    if (first) setStudio({ plane: { step: first.step, output: first.output } });
+  if (s.plane) {
+    setStudio({ plane: undefined, lastPlane: s.plane });
+    return;
   }
+  const planes = [...s.pieces.values()].filter((p) => p.kind === 'plane');
+  const known = (pick: Pick | undefined) => planes.find((p) => p.step === pick?.step && p.output === pick.output);
+  const order = new Map(s.model.steps.map((x, i) => [x.id, i]));
+  const newest = planes.sort((a, b) => (order.get(a.step) ?? 0) - (order.get(b.step) ?? 0)).at(-1);
+  const next = s.selection.map(known).find(Boolean) ?? known(s.lastPlane) ?? newest;
+  if (next) setStudio({ plane: { step: next.step, output: next.output } });
 }
 export function toggleDesk(): void {
   const { desk } = getStudio();

@@ -88,11 +88,19 @@ export function emptySlot(step: Step, after?: string): string | undefined {
   return undefined;
 }
 
+/** The slot that asks after a choice: the one that did, while it is still there, else the first empty one that the choice brought up. */
+function askedNow(slot: string | undefined, before: Step, after: Step): string | undefined {
+  const shown = shownSlots(after);
+  if (slot && shown.some(([n]) => n === slot)) return slot;
+  const had = new Set(shownSlots(before).map(([n]) => n));
+  return shown.find(([n]) => !had.has(n) && !after.inputs[n]?.length)?.[0];
+}
 /** Changes the open step: the draft in place, a kept step by an edit (or, for a preview, in memory only). */
 export function setParams(id: string, params: Record<string, unknown>, preview = false): void {
   const s = get();
   if (s.draft?.step.id === id) {
-    set({ draft: { ...s.draft, step: { ...s.draft.step, params: { ...s.draft.step.params, ...params } } } });
+    const step = { ...s.draft.step, params: { ...s.draft.step.params, ...params } };
+    set({ draft: { ...s.draft, step }, ...(preview ? {} : { slot: askedNow(s.slot, s.draft.step, step) }) });
     recompute({ preview });
   } else if (preview) {
     const step = s.model.steps.find((x) => x.id === id);

@@ -4,7 +4,7 @@ import { Empty, Input, Modal } from 'antd';
 import Fuse from 'fuse.js';
 import { useMemo, useState } from 'react';
 import type { z } from 'zod';
-import { COMMANDS, keyOf, keyText, openStep, select, setStudio, startTool, useSettings, useStudio } from '../state/store.ts';
+import { COMMANDS, keyOf, keyText, notify, openStep, pickAt, setStudio, startTool, useSettings, useStudio } from '../state/store.ts';
 import { pickName, stepName } from './names.ts';
 
 interface Entry {
@@ -23,6 +23,7 @@ export function FindPanel() {
   const model = useStudio((s) => s.model);
   const pieces = useStudio((s) => s.pieces);
   const own = useSettings((s) => s.keys);
+  const asks = useStudio((s) => !!s.slot);
   const entries = useMemo<Entry[]>(
     () => [
       ...[...TOOLS.values()].map((t) => {
@@ -55,9 +56,11 @@ export function FindPanel() {
           kind: 'piece',
           note: p.kind,
           words: '',
+          // for the slot that asks, else selected
           act: () => {
-            select([{ step: p.step, output: p.output }]);
-            setStudio({ right: 'pieces' });
+            const filled = pickAt({ step: p.step, output: p.output }, false);
+            if (filled === 'selected') setStudio({ right: 'pieces' });
+            if (filled === 'unfit') notify('warning', `${pickName({ step: p.step, output: p.output })} does not fit what is asked for`);
           },
         })),
       ...model.dials.map((d) => ({
@@ -86,6 +89,10 @@ export function FindPanel() {
   const found = text.trim()
     ? fuse
         .search(text.trim())
+        // of what is called alike, the piece comes first while a slot asks for one
+        .sort(
+          (a, b) => (a.score ?? 1) - (b.score ?? 1) || Number(asks) * (Number(b.item.kind === 'piece') - Number(a.item.kind === 'piece')),
+        )
         .map((r) => r.item)
         .slice(0, 40)
     : entries.filter((e) => e.kind === 'tool').slice(0, 40);

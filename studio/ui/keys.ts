@@ -81,7 +81,9 @@ export function useKeys(): void {
       keepDraft();
     };
     // a button that was clicked lets go of the keys: the next key means the work again
-    const released = (e: PointerEvent) => {
+    const released = (e: MouseEvent) => {
+      // pressed by a key: the focus stays where it is
+      if (!e.detail) return;
       const pressed = (e.target as HTMLElement | null)?.closest?.('.studio button');
       if (pressed)
         setTimeout(() => {
@@ -90,10 +92,10 @@ export function useKeys(): void {
         }, 0);
     };
     window.addEventListener('keydown', enter, true);
-    window.addEventListener('click', released as never, true);
+    window.addEventListener('click', released, true);
     return () => {
       window.removeEventListener('keydown', enter, true);
-      window.removeEventListener('click', released as never, true);
+      window.removeEventListener('click', released, true);
     };
   }, []);
 }
