@@ -13,7 +13,8 @@ const data = join(tmpdir(), `ample-e2e-${process.ppid}`);
 
 export default defineConfig({
   testDir: './e2e',
-  workers: 1,
+  // each with a browser of its own; journeys wait for events, never for the clock
+  workers: 2,
   timeout: 420_000,
   expect: { timeout: 30_000 },
   reporter: [['list'], ['json', { outputFile: '../.cache/journeys.json' }]],

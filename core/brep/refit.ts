@@ -189,7 +189,8 @@ export function breaksAlong(
         const runs = knotRuns(d === 0 ? s.knotsU : s.knotsV, degree);
         runs.values.slice(1, -1).forEach((knot, i) => {
           const [p, q] = [last[f].uv[d] - knot, uv[d] - knot];
-          if (p * q >= 0) return;
+          // on the knot at the first of the two: the stretch before has told it
+          if (p === 0 || p * q > 0) return;
           let [low, high] = [(by.total * (k - 1)) / n, (by.total * k) / n];
           for (let m = 0; m < 40; m++) {
             const mid = (low + high) / 2;

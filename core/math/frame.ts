@@ -10,11 +10,12 @@ export interface Frame {
 
 export const WORLD: Frame = { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 
-/** Frame from a normal and, if given, a wished x direction (made perpendicular). */
+/** Frame from a normal and, if given, a wished x direction, made perpendicular: twice, since once loses digits where it nearly is the normal. */
 export function frameFromNormal(origin: Vec3, normal: Vec3, wishedX?: Vec3): Frame {
   const z = unit(normal);
-  let x = wishedX ? unit(along(wishedX, z, -dot(wishedX, z))) : anyPerpendicular(z);
-  if (length(x) < 0.5) x = anyPerpendicular(z);
+  const across = (v: Vec3) => along(v, z, -dot(v, z));
+  const wished = wishedX && across(unit(wishedX));
+  const x = wished && length(wished) > 1e-9 ? unit(across(unit(wished))) : anyPerpendicular(z);
   return { origin, x, y: cross(z, x), z };
 }
 
