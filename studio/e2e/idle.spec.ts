@@ -40,7 +40,6 @@ test('a page at rest does nothing: without a step, with one open, in four panes,
     const r = await idle(page);
     expect({ where, drawn: r.drawn, changed: r.changed }).toEqual({ where, drawn: 0, changed: 0 });
     // under a hundredth of one processor
-    console.log(`${where}: ${r.busy.toFixed(0)} ms of 10 s`);
     expect(r.busy).toBeLessThan(100);
   };
   await rests('nothing open');
