@@ -90,7 +90,7 @@ type Gathered = {
   readonly keys: string[];
   readonly diagnostics: Diagnostic[];
   readonly marks: Mark[];
-  readonly state: 'ready' | 'asks' | 'waits';
+  readonly state: 'ready' | 'asks' | 'waits' | 'error';
 };
 
 /** Fills the slots of a step from its picks; tells what is lost and what is still asked for. */
@@ -107,7 +107,8 @@ function gatherInputs(tool: Tool, params: Readonly<Record<string, unknown>>, c: 
       const found = resolvePick(pick, name, k, slot, c);
       if ('problem' in found) {
         diagnostics.push(found.problem);
-        state = 'waits';
+        // what a person typed wrong is an error of this step; what is lost upstream is waited for
+        state = /^(lost|waits)/.test(found.problem.code) ? 'waits' : state === 'waits' ? 'waits' : 'error';
         continue;
       }
       if (found.note) diagnostics.push(found.note);
@@ -119,7 +120,7 @@ function gatherInputs(tool: Tool, params: Readonly<Record<string, unknown>>, c: 
       );
     }
     inputs[name] = list;
-    if (needed && state !== 'waits' && list.length < slot.min) {
+    if (needed && (state === 'ready' || state === 'asks') && list.length < slot.min) {
       state = 'asks';
       const have = list.length === 0 ? 'none is' : list.length === 1 ? 'one is' : `${list.length} are`;
       const message = slot.min === 1 ? `Pick something for "${slot.label}"` : `"${slot.label}" needs at least ${slot.min}; ${have} picked`;

@@ -13,3 +13,4 @@ export * from './pieces.ts';
 export * from './resolve-params.ts';
 export * from './tool.ts';
 export * from './transform.ts';
+export * from './wall-arrow.ts';

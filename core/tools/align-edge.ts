@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Shape',
   label: 'Align edge',
   hint: 'Lays the border of a skin exactly into a plane or onto an axis value; rows behind it may follow, the far edge stays',
+  synonyms: ['flush', 'square up', 'straighten border'],
+  ask: 'Pick the edge to bring into a plane',
   icon: ['M5 5c5-2 9 2 14 0', 'M5 5v13M19 5v13', 'M4 18h16'],
   slots: {
     edge: slot({ label: 'Edge', accepts: ['edge'], min: 1, max: 1, consumes: true, hint: 'A whole side of a skin of one untrimmed face' }),

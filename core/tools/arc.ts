@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Arc',
   hint: 'An exact arc: through three points, about a centre, or leaving a curve along its tangent',
+  synonyms: ['round', 'curve', 'segment'],
   icon: ['M4 18h.01M20 18h.01M12 6h.01', 'M4 18a8.500 8.500 0 0 1 16 0'],
   slots: {
     plane: planeSlot,

@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Circle',
   hint: 'A circle or arc from its centre and size: exact, one smooth span',
+  synonyms: ['ring', 'round', 'disc', 'bore'],
   icon: ['M12 4a8 8 0 1 0 0 16 8 8 0 0 0 0-16z', 'M12 12h5'],
   slots: { plane: planeSlot },
   params: z.object({

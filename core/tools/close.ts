@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Make solid',
   label: 'Close to solid',
   hint: 'Caps flat rims, patches the others, checks the skin and makes it a solid',
+  synonyms: ['make solid', 'seal', 'fill holes', 'cap', 'stitch shut'],
+  ask: 'Pick the skin to close',
   icon: ['M5 8c0-4 14-4 14 0v8c0 4-14 4-14 0z', 'M5 8c0 4 14 4 14 0'],
   slots: { skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }) },
   params: z.object({

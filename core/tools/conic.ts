@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Conic',
   hint: 'An exact conic from its two ends and the corner where their tangents meet, with a fullness',
+  synonyms: ['parabola', 'hyperbola', 'ellipse part'],
   icon: ['M4 19 9 5l11 14', 'M4 19C8 9 12 9 20 19'],
   slots: { plane: planeSlot },
   params: z.object({

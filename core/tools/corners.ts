@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Change',
   label: 'Corners',
   hint: 'Rounds or bevels corners of a flat chain, one, chosen ones or all; arcs are exact and touch both neighbours',
+  synonyms: ['fillet curves', 'chamfer curves', 'round corners', 'bevel'],
+  ask: 'Pick the chain whose corners are rounded',
   icon: ['M4 4v10', 'M4 12c0 5 3 8 8 8h8', 'M4 20h.01'],
   slots: {
     chain: slot({

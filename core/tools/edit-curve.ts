@@ -13,6 +13,8 @@ export default defineTool({
   group: 'Change',
   label: 'Edit points',
   hint: 'Moves control points of any curve by dragging, keeps chosen ones flat in a plane or on an axis value, inserts and removes knots, raises the degree',
+  synonyms: ['move points', 'knots', 'weights', 'raise degree', 'reverse'],
+  ask: 'Pick the curve to edit',
   icon: ['M3 18c3-12 8-12 9-4s5 6 9-6', 'M7 5h.01M13 18h.01'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),

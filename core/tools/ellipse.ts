@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Ellipse',
   hint: 'An ellipse from its centre and two radii: exact, one smooth span',
+  synonyms: ['oval', 'round'],
   icon: ['M12 6c5 0 9 2.700 9 6s-4 6-9 6-9-2.700-9-6 4-6 9-6z', 'M12 12h6'],
   slots: { plane: planeSlot },
   params: z.object({

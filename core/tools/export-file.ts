@@ -9,6 +9,8 @@ export default defineTool({
   group: 'Files',
   label: 'Export',
   hint: 'Writes pieces as a STEP exchange file or an STL print mesh, curves as SVG or DXF; each file is read back and compared',
+  synonyms: ['save as', 'step', 'stl', 'svg', 'dxf', 'write', 'deliver'],
+  ask: 'Pick what is written',
   icon: ['M12 13V3m0 0L8 7m4-4 4 4', 'M4 15v5h16v-5'],
   writes: true,
   slots: {

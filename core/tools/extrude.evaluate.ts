@@ -84,8 +84,15 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const raised = raise(curves, d, from, to, p, context);
   const marks = arrowsOf(curves, d, p);
   if ('code' in raised) return { ...failure(raised.code, raised.message, raised.place), marks };
-  return { ...finish(raised.body, raised.notes), marks };
+  const own = plane && plane.deviation < 1e-5 && Math.abs(dot(d, plane.frame.z)) < 1e-6;
+  const notes = own && chainCurves(curves, context.tolerance).closed.length ? [...raised.notes, NO_VOLUME] : raised.notes;
+  return { ...finish(raised.body, notes), marks };
 });
+const NO_VOLUME: Diagnostic = {
+  severity: 'warning',
+  code: 'no-volume',
+  message: 'The direction lies in the plane of the profile: the skin is flat and encloses nothing. Pick another direction for "Along"',
+};
 
 /** Arrows that set the distances: at the middle of the profile's box. A click turns the other way. */
 function arrowsOf(curves: readonly NurbsCurve[], d: Vec3, p: { extent: string; distance: number; back: number; turned: boolean }): Mark[] {

@@ -9,6 +9,7 @@ export default defineTool({
   group: 'Bring in',
   label: 'Import',
   hint: 'Brings in STEP and IGES as skins and solids, STL, OBJ, PLY, 3MF and glTF as scans, SVG and DXF curves onto a plane, and reports what came in and what is wrong with it',
+  synonyms: ['open', 'load', 'read', 'step', 'iges', 'stl', 'obj', 'bring in'],
   icon: ['M12 3v10m0 0-4-4m4 4 4-4', 'M4 15v5h16v-5'],
   slots: { plane: { ...planeSlot, hint: 'Curves of SVG and DXF files are laid on it; the world when empty' } },
   params: z.object({

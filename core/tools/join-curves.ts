@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Change',
   label: 'Join',
   hint: 'Puts curves end to end into one chain, tells every gap and kink, and closes gaps within a tolerance',
+  synonyms: ['chain', 'merge', 'connect'],
+  ask: 'Pick curves that meet',
   icon: ['M4 16c3-6 6-6 8-3', 'M12 13c2 3 5 3 8-5', 'M12 13h.01'],
   slots: { curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 200, consumes: true }) },
   params: z.object({

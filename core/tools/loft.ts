@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Stretch over curves',
   label: 'Loft',
   hint: 'Stretches a skin through two or more sections, in the order they stand in the list',
+  synonyms: ['skin', 'stretch', 'blend sections', 'transition', 'hull'],
+  ask: 'Pick two or more sections in order',
   icon: ['M5 19c3 1.500 11 1.500 14 0M7 5c2 1 8 1 10 0', 'M5 19C3 13 6 9 7 5M19 19c2-6-1-10-2-14M12 20V6'],
   slots: {
     sections: slot({

@@ -11,6 +11,7 @@ export default defineTool({
   group: 'Bring in',
   label: 'Picture',
   hint: 'A photo or drawing laid on a plane to trace, scaled by two places on it and the distance between them',
+  synonyms: ['image', 'photo', 'backdrop', 'reference', 'trace'],
   icon: ['M4 5h16v14H4z', 'M4 16l5-5 4 4 3-3 4 4'],
   slots: { plane: { ...planeSlot, label: 'Lies on' } },
   params: z.object({

@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Polygon, star',
   hint: 'A regular polygon or a star from its middle and size; its corners may be rounded, all or chosen ones',
+  synonyms: ['hexagon', 'triangle', 'star', 'regular'],
   icon: ['M12 12h.01', 'M12 4l8 5.800-3 9.200H7L4 9.800z'],
   slots: { plane: planeSlot },
   params: z.object({

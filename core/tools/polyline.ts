@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Polyline',
   hint: 'Straight lines from point to point on a plane',
+  synonyms: ['line', 'segments', 'straight', 'path'],
   icon: ['M4 18 9 7l6 7 5-9'],
   slots: { plane: planeSlot },
   params: z.object({

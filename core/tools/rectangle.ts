@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Rectangle',
   hint: 'A rectangle from a corner, from its middle or through three points; its corners may be rounded, all or chosen ones',
+  synonyms: ['square', 'box', 'frame', 'rounded'],
   icon: ['M4 6h.01M20 18h.01', 'M4 6h16v12H4z'],
   slots: { plane: planeSlot },
   params: z.object({

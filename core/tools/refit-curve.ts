@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Change',
   label: 'Refit curve',
   hint: 'The curve anew with a chosen degree and number of points, or within a tolerance; its true deviation and place are told',
+  synonyms: ['rebuild', 'simplify', 'fair', 'smooth', 'reduce points'],
+  ask: 'Pick the curve to simplify',
   icon: ['M3 17c3-9 5-2 7-6s4 5 6-1 3-2 5-4', 'M3 17c6-12 12-2 18-11'],
   slots: { curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }) },
   params: z.object({

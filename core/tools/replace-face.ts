@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Bring together',
   label: 'Replace faces',
   hint: 'Takes faces out of a skin and knits another skin into the opening',
+  synonyms: ['swap', 'exchange', 'substitute'],
+  ask: 'Pick the faces, then the skin that takes their place',
   icon: ['M4 7c5-3 11-3 16 0v10c-5 3-11 3-16 0z', 'M8 12c2-3 6-3 8 0', 'M8 12c2 3 6 3 8 0'],
   slots: {
     faces: slot({ label: 'Faces', accepts: ['face'], min: 1, max: 200, consumes: true }),

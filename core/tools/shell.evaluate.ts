@@ -15,14 +15,21 @@ import {
 } from '../brep/index.ts';
 import { hollow } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { type Diagnostic, defineEvaluation, failure, inputBody, type ToolContext } from '../recipe/index.ts';
+import { type Diagnostic, defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow } from '../recipe/index.ts';
 import tool from './shell.ts';
+
+type Given = Parameters<Parameters<typeof defineEvaluation<typeof tool.params, typeof tool.slots>>[1]>;
 
 export default defineEvaluation(tool, async (inputs, p, context) => {
   const solid = inputBody(inputs.solid[0]);
   if (!solid?.solids.length) return failure('not-a-solid', 'Pick a solid');
-  const call = { signal: context.signal, limit: context.limit };
   const open = inputs.open.map((i) => i.face).filter((f): f is number => f !== undefined);
+  // the arrow stands also where the wall is refused: it is what makes it thinner
+  return { ...(await hollowed(solid, open, inputs, p, context)), marks: [wallArrow(solid, p.wall, p.side, open)] };
+});
+
+async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], p: Given[1], context: ToolContext): Promise<ToolResult> {
+  const call = { signal: context.signal, limit: context.limit };
   const tight = smallestInnerRadius(solid, p.side === 'in');
   if (p.wall >= tight.radius)
     return failure(
@@ -31,14 +38,16 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       [tight.at],
     );
   const before = massProperties(solid);
-  const special = p.side === 'in' ? inputs.special.flatMap((i) => (i.face === undefined ? [] : [i.face])) : [];
-  if (special.length && !p.walls.length)
-    return failure('no-walls', 'Faces with walls of their own are picked, but no thickness is given for them: fill "Their walls"');
+  // a wall of its own stands with its pick; older recipes give a list in the order of the picks
+  const own = (i: (typeof inputs.special)[number], k: number): number =>
+    i.pick.settings?.wall === undefined && p.walls.length ? p.walls[Math.min(k, p.walls.length - 1)] : i.settings.wall;
+  const wallOf = new Map(
+    p.side === 'in' ? inputs.special.flatMap((i, k) => (i.face === undefined ? [] : [[i.face, own(i, k)] as const])) : [],
+  );
+  const special = [...wallOf.keys()];
   if (special.some((f) => open.includes(f)))
     return failure('open-and-walled', 'A face is picked both as open and with a wall of its own: take it out of one of the lists');
-  const walls = solid.faces.map((_, i) =>
-    open.includes(i) ? 0 : special.includes(i) ? p.walls[Math.min(special.indexOf(i), p.walls.length - 1)] : p.wall,
-  );
+  const walls = solid.faces.map((_, i) => (open.includes(i) ? 0 : (wallOf.get(i) ?? p.wall)));
   if (walls.some((w, i) => !open.includes(i) && !(w > 1e-6)))
     return failure('no-walls', 'Every wall must be thicker than zero; open faces belong in the list above');
   const thickest = Math.max(...walls);
@@ -95,7 +104,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       { label: 'checker', value: check.valid ? 'valid' : 'objects' },
     ],
   };
-});
+}
 
 async function byKernel(context: ToolContext, solid: Body, d: number, open: readonly number[], corner: 'sharp' | 'round'): Promise<Body> {
   const call = { signal: context.signal, limit: context.limit };

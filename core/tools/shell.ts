@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Give a wall',
   label: 'Shell',
   hint: 'Hollows a solid to a wall; picked faces are left open, others may have walls of their own',
+  synonyms: ['hollow', 'wall', 'thickness', 'empty'],
+  ask: 'Pick the solid to hollow',
   icon: ['M5 7v11c0 2 14 2 14 0V7', 'M5 7c0-3 14-3 14 0M8 8v8c0 1.500 8 1.500 8 0V8'],
   slots: {
     solid: slot({ label: 'Solid', accepts: ['solid'], min: 1, max: 1, consumes: true }),
@@ -18,7 +20,8 @@ export default defineTool({
       min: 0,
       max: 100,
       ordered: true,
-      hint: 'Faces with a wall of their own, in the order of the list below',
+      hint: 'Each with its own wall',
+      each: z.object({ wall: param.length({ label: 'Wall', default: 2, min: 1e-4 }) }),
       when: { key: 'side', is: ['in'] },
     }),
   },
@@ -32,12 +35,7 @@ export default defineTool({
       ],
       default: 'in',
     }),
-    walls: param.numbers({
-      label: 'Their walls',
-      default: [],
-      hint: 'One for each face above; the last one serves the rest',
-      when: { key: 'side', is: ['in'] },
-    }),
+    walls: param.hidden(z.array(z.number()).default([]), 'Walls in the order of the picks, as older recipes give them'),
     corner: param.choice({
       label: 'Corners',
       options: [

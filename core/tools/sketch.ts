@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Sketch',
   hint: 'A dimensioned profile on a plane: lines, arcs, circles, ellipses and splines with rules and dimensions that dials can drive',
+  synonyms: ['profile', 'constraints', 'dimensions', 'rules', 'draw'],
   icon: ['M4 20h16M4 20V9', 'M4 9h9a7 7 0 0 1 7 7v4'],
   slots: {
     plane: planeSlot,

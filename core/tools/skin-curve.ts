@@ -8,6 +8,8 @@ export default defineTool({
   group: 'From skins',
   label: 'Spline on skin',
   hint: 'A spline through points on a face that stays on it, also when the face changes',
+  synonyms: ['curve on surface', 'draw on face'],
+  ask: 'Pick the face that is drawn on',
   icon: ['M3 17c6-6 12-6 18 0', 'M6 14.500c2-3 4 1 6-1.500s4 0 6 1.500'],
   slots: { face: slot({ label: 'On face', accepts: ['face'], min: 1, max: 1 }) },
   params: z.object({

@@ -8,6 +8,7 @@ export default defineTool({
   group: 'Draw',
   label: 'Spline through points',
   hint: 'A smooth curve that runs exactly through its points, with directions at the ends if wanted',
+  synonyms: ['interpolate', 'curve', 'freeform', 'points'],
   icon: ['M4 17c4-14 7-2 9-3s4-9 7-8', 'M4 17h.01M12.500 14h.01M20 6h.01'],
   slots: { plane: planeSlot },
   params: z.object({

@@ -1,12 +1,28 @@
-import { checkBody, inspect, isWatertight, makeSolid, massProperties, offsetBody, smallestInnerRadius, thickBody } from '../brep/index.ts';
+import type { z } from 'zod';
+import {
+  type Body,
+  checkBody,
+  inspect,
+  isWatertight,
+  makeSolid,
+  massProperties,
+  offsetBody,
+  smallestInnerRadius,
+  thickBody,
+} from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { defineEvaluation, failure, inputBody } from '../recipe/index.ts';
+import { defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow } from '../recipe/index.ts';
 import tool from './thicken.ts';
 
 export default defineEvaluation(tool, async (inputs, p, context) => {
   const skin = inputBody(inputs.skin[0]);
   if (!skin) return failure('not-a-skin', 'Pick a skin');
   if (isWatertight(skin)) return failure('closed', 'This skin is closed: make it a solid first and use Shell');
+  // the arrow stands also where the wall is refused: it is what makes it thinner
+  return { ...(await thickened(skin, p, context)), marks: [wallArrow(skin, p.wall, p.side)] };
+});
+
+async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: ToolContext): Promise<ToolResult> {
   const call = { signal: context.signal, limit: context.limit };
   for (const inwards of p.side === 'both' ? [true, false] : [p.side === 'in']) {
     const tight = smallestInnerRadius(skin, inwards);
@@ -38,4 +54,4 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       { label: 'checker', value: check.valid ? 'valid' : 'objects' },
     ],
   };
-});
+}

@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Give a wall',
   label: 'Thicken',
   hint: 'Turns an open skin into a solid with a wall, inwards, outwards or both',
+  synonyms: ['wall', 'thickness', 'offset solid', 'sheet'],
+  ask: 'Pick the skin that gets a wall',
   icon: ['M4 15c5-8 11-8 16 0', 'M4 19c5-8 11-8 16 0v-4M4 15v4'],
   slots: { skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }) },
   params: z.object({

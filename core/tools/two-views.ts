@@ -8,6 +8,8 @@ export default defineTool({
   group: 'Derive',
   label: 'From two views',
   hint: 'The curve in space that looks like one flat curve from one side and like a second from another',
+  synonyms: ['3d curve', 'front and side', 'combine views'],
+  ask: 'Pick the two views of one curve',
   icon: ['M3 20c3-3 6-3 9 0M15 4c-3 3-3 6 0 9', 'M12 20c5-2 8-8 6-15'],
   slots: {
     first: slot({ label: 'First view', accepts: ['chain'], min: 1, max: 1 }),

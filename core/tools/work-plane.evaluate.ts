@@ -107,6 +107,7 @@ export default defineEvaluation(tool, (inputs, p): ToolResult => {
   })();
   if ('outputs' in found) return found;
   const frame = placeFrame(found, p.offset, [p.turns[0] * DEG, p.turns[1] * DEG, p.turns[2] * DEG]);
+  marks.push(...placers(found, frame, p));
   const show = (v: Vec3) => v.map((x) => formatNumber(x, 3)).join(', ');
   return {
     outputs: { main: { kind: 'plane', frame, size: p.size } },
@@ -125,4 +126,24 @@ function slideOn(c: Parameters<typeof lengthParameter>[0], share: number): Mark 
     param: 'share',
     template: '$share',
   };
+}
+
+/** Arrows for the offset, in the axes the plane starts with; a ring for each turn about the axis it is counted about. */
+function placers(start: Frame, frame: Frame, p: { readonly offset: Vec3; readonly turns: Vec3 }): Mark[] {
+  const [x, y] = p.turns.map((t) => t * DEG);
+  const axes = [start.x, placeFrame(start, [0, 0, 0], [x, 0, 0]).y, placeFrame(start, [0, 0, 0], [x, y, 0]).z];
+  return [
+    { kind: 'mover', frame: { ...start, origin: frame.origin }, by: { param: 'offset', value: p.offset } },
+    ...axes.map(
+      (axis, k): Mark => ({
+        kind: 'turn',
+        centre: frame.origin,
+        axis,
+        zero: k === 0 ? frame.y : k === 1 ? frame.z : frame.x,
+        value: p.turns[k],
+        param: 'turns',
+        template: p.turns.map((t, i) => (i === k ? '$value' : t)),
+      }),
+    ),
+  ];
 }

@@ -8,6 +8,8 @@ export default defineTool({
   group: 'From skins',
   label: 'Wrap',
   hint: 'Lays flat curves onto a cylinder, a cone or any developable face so that lengths and angles stay; others are refused with the amount',
+  synonyms: ['unroll', 'roll on', 'label', 'emboss', 'flow'],
+  ask: 'Pick flat curves, then the face they go round',
   icon: ['M6 5v14M18 5v14M6 5c3 2 9 2 12 0M6 19c3 2 9 2 12 0', 'M6 15c4 1 8-3 12-5'],
   slots: {
     curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 100 }),

@@ -14,6 +14,8 @@ export function handlesOf(doc: Doc, muted: boolean): Handle[] {
       ? [{ id: { kind: 'point', index }, at: toWorld(doc.frame, [p[0] as number, p[1] as number, (p[2] as number) ?? 0]), shape: 'dot' }]
       : [],
   );
+  // while points are set by clicks, what a tool offers besides would be in their way
+  if (doc.drawing) return drawn;
   return [
     ...drawn,
     ...marksOf(doc, 'slide').flatMap((m, index): Handle[] => {

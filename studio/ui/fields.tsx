@@ -160,7 +160,7 @@ function NumbersField({ meta, value, commit }: { meta: ParamMeta; value: number[
     <TextField
       label={meta.label}
       value={value.join(' ')}
-      placeholder="1 1 2 1"
+      placeholder="Numbers, spaces between"
       allowEmpty
       onCommit={(t) => {
         const list = t

@@ -193,7 +193,10 @@ function PieceRow({ piece: p }: { piece: PieceView }) {
   const pick = pickOf(p);
   const name = pickName(pick);
   const inside = selection.some((x) => x.step === p.step && x.output === p.output);
-  const state = p.watertight === undefined ? '' : p.kind === 'solid' ? 'solid' : p.watertight ? 'watertight' : 'open';
+  const faults = useStudio((s) => s.proofs.get(p.key)?.defects.filter((d) => d.severity === 'error').length);
+  const closed = p.kind === 'solid' ? 'solid' : p.watertight ? 'watertight' : 'open';
+  // "solid" is a promise: it stands only when nothing is wrong with it
+  const state = p.watertight === undefined ? '' : faults ? `${faults} ${faults === 1 ? 'fault' : 'faults'}` : closed;
   return (
     <div
       className={`row ${inside ? 'selected' : ''} ${standing.hidden ? 'dim' : ''}`}
@@ -232,7 +235,7 @@ function PieceRow({ piece: p }: { piece: PieceView }) {
         />
       )}
       <span className="name">{name}</span>
-      <span className="ms">{state}</span>
+      <span className={`ms ${faults ? 'fail' : ''}`}>{state}</span>
       {(inside || standing.locked) && (
         <Locked
           locked={standing.locked}
