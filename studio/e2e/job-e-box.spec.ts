@@ -107,5 +107,14 @@ test('job e: a box of six sheets becomes watertight and then a solid', async ({ 
   const solids = await factsOf(page, 'solid');
   expect(solids.length).toBe(1);
   expect(volumeOf(solids[0])).toBeCloseTo(40 * 30 * 25, 3);
+  // measured from corner to corner of the front, where one sees them
+  await page.keyboard.press('m');
+  await clickAt(page, [-20, -15, 25]);
+  await clickAt(page, [20, -15, 0]);
+  const label = page.locator('.badge.measure');
+  await expect(label).toContainText('47.17 mm');
+  await expect(label).toContainText('x 40 mm, y 0 mm, z -25 mm');
+  await page.keyboard.press('Escape');
+  await expect(label).toHaveCount(0);
   await noErrors(page, bad);
 });

@@ -9,7 +9,7 @@ export interface ControllerHost {
   readonly stage: Stage;
   readonly doc: () => Doc;
   /** Modes that stand under a press on nothing in particular, by what the document is about. */
-  readonly modes: { readonly pick: Mode; readonly draw: Mode; readonly sketch: Mode };
+  readonly modes: { readonly pick: Mode; readonly draw: Mode; readonly sketch: Mode; readonly measure: Mode };
   readonly show: (o: Overlay) => void;
   readonly run: (c: Command) => void;
   /** The person moved something: the view is no longer fitted by itself. */
@@ -34,6 +34,7 @@ export function controller(host: ControllerHost) {
 
   const modeNow = (): Mode => {
     const d = doc();
+    if (d.measuring) return host.modes.measure;
     if (d.slot) return host.modes.pick;
     return d.sketch ? host.modes.sketch : d.drawing ? host.modes.draw : host.modes.pick;
   };

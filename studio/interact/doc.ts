@@ -23,6 +23,8 @@ export interface Doc {
   readonly drawn?: Drawn;
   /** A click adds a point. */
   readonly drawing: boolean;
+  /** Two places are being measured. */
+  readonly measuring?: boolean;
   readonly sketch?: { readonly points: readonly string[]; readonly drawing: boolean; readonly frame: Frame };
   readonly filter: HitFilter;
   readonly snaps: (stage: Stage, x: number, y: number) => Snap[];
@@ -69,6 +71,7 @@ export function docNow(): Doc {
     frame,
     drawn: drawnParam(s.open),
     drawing: isDrawing(),
+    measuring: !!s.measuring,
     sketch: o && { points: o.sketch.points.map((p) => p.id), drawing: !!s.sketching?.tool, frame: o.frame },
     filter: filterOf(slot?.slot, slot ? step?.id : undefined),
     snaps: (stage, x, y) => snapsAt(stage, x, y, frame, ownEnds()),

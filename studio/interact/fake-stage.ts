@@ -8,6 +8,7 @@ import { controller } from './controller.ts';
 import { type Doc, filterOf } from './doc.ts';
 import { drawMode } from './draw.ts';
 import { handlesOf } from './handles-of.ts';
+import { measureMode } from './measure.ts';
 import type { Command, Overlay, PointerAt, Stage } from './mode.ts';
 import { pickMode } from './pick.ts';
 import { sketchMode } from './sketch.ts';
@@ -108,7 +109,12 @@ export function gestures(view: FakeView, doc: () => Doc) {
   const k = controller({
     stage: view,
     doc,
-    modes: { pick: pickMode(view, doc, (h) => h.label), draw: drawMode(view, doc), sketch: sketchMode(view, doc, () => undefined) },
+    modes: {
+      pick: pickMode(view, doc, (h) => h.label),
+      draw: drawMode(view, doc),
+      sketch: sketchMode(view, doc, () => undefined),
+      measure: measureMode(view),
+    },
     show: (o) => {
       shown = { ...shown, ...o };
     },

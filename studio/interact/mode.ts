@@ -53,6 +53,7 @@ export type Command =
   | { readonly do: 'clear' }
   | { readonly do: 'select'; readonly picks: readonly Pick[]; readonly add: boolean }
   | { readonly do: 'addPoint'; readonly at: Vec3 }
+  | { readonly do: 'measurePoint'; readonly at: Vec3 }
   | {
       readonly do: 'param';
       readonly step: string;

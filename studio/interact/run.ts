@@ -1,4 +1,5 @@
 import { endPreview, setInputs, setParams } from '../state/draft.ts';
+import { measureAt } from '../state/measuring.ts';
 import { pickAt, select } from '../state/selection.ts';
 import { getStudio, setStudio } from '../state/state.ts';
 import { addPoint } from './drawing.ts';
@@ -21,6 +22,9 @@ export function runCommand(c: Command): boolean {
     }
     case 'addPoint':
       addPoint(c.at);
+      return true;
+    case 'measurePoint':
+      measureAt(c.at);
       return true;
     case 'param':
       if (c.preview) setParams(c.step, { [c.key]: c.value }, true);

@@ -1,6 +1,7 @@
 import { type Pick, pieceKey, STAGES } from '@ample-skin/core/recipe';
 import { redo, undo } from './document.ts';
 import { keepDraft, openStep, startTool } from './draft.ts';
+import { toggleMeasuring } from './measuring.ts';
 import { copyChosen, duplicateChosen, hideSelection, invertSelection, paste, removeChosen, select, selectAll } from './selection.ts';
 import { getSettings, LOOKS, setSettings } from './settings.ts';
 import { getStudio, setStudio } from './state.ts';
@@ -80,6 +81,7 @@ export const COMMANDS: readonly Command[] = [
   },
   { id: 'parallel', label: 'Parallel or perspective view', group: 'View', keys: 'o', run: toggleParallel },
   { id: 'look', label: 'Next look', group: 'View', keys: 'l', run: nextLook },
+  { id: 'measure', label: 'Measure between two places', group: 'View', keys: 'm', run: toggleMeasuring },
   { id: 'desk', label: 'Seam desk', group: 'View', keys: 'd', run: toggleDesk },
   { id: 'dark', label: 'Light or dark', group: 'View', keys: '', run: () => setSettings({ dark: !getSettings().dark }) },
   ...([1, 2, 4] as const).map(

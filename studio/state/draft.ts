@@ -63,6 +63,7 @@ export function startTool(toolId: string, given: Readonly<Record<string, readonl
     lit: undefined,
     stage: tool.stage,
     lastTool: toolId,
+    measuring: undefined,
     dialog: undefined,
     right: 'sheet',
   });

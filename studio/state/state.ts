@@ -57,6 +57,8 @@ export interface StudioState {
   readonly desk: { readonly tab: DeskTab; readonly size: 'shut' | 'low' | 'half' };
   readonly dialog?: 'find' | 'keys' | 'version' | 'rename' | 'settings' | 'history';
   readonly tour?: boolean;
+  /** Places being measured between: none yet, one, or both; undefined while nothing is measured. */
+  readonly measuring?: readonly (readonly [number, number, number])[];
   readonly lastTool?: string;
   /** What is being drawn in an open sketch: tool, points so far, chosen parts, parts lit by the list. */
   readonly sketching?: {

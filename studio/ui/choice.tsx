@@ -10,8 +10,13 @@ interface ChoiceProps<T extends string> {
 export function Choice<T extends string>({ label, options, value, onChange }: ChoiceProps<T>) {
   // what fits beside each other on a card, by a word's usual width
   const pixels = options.reduce((n, o) => n + o.label.length * 6.9 + 15, 0);
-  if (options.length <= 5 && pixels < 186)
-    return <Segmented size="small" block aria-label={label} options={[...options]} value={value} onChange={(v) => onChange(v as T)} />;
+  if (options.length <= 5 && pixels < 186) {
+    // of one width where the longest word fits so, else as wide as each word
+    const even = options.length * (Math.max(...options.map((o) => o.label.length)) * 6.5 + 12) < 186;
+    return (
+      <Segmented size="small" block={even} aria-label={label} options={[...options]} value={value} onChange={(v) => onChange(v as T)} />
+    );
+  }
   return (
     <Select size="small" aria-label={label} style={{ width: '100%' }} options={[...options]} value={value} onChange={(v) => onChange(v)} />
   );

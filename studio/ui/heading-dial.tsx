@@ -33,6 +33,7 @@ export function HeadingDial({ heading, tilt, onTurn }: Props) {
     last.current = a;
     return d > 180 ? d - 360 : d < -180 ? d + 360 : d;
   };
+  const down = tilt > 89;
   const arcY = (-tilt / 90) * 34;
   const arcX = 50 + Math.sqrt(Math.max(0, 1 - (arcY / 40) ** 2)) * 12;
   return (
@@ -94,21 +95,21 @@ export function HeadingDial({ heading, tilt, onTurn }: Props) {
       <text
         role="button"
         tabIndex={0}
-        aria-label={tilt > 80 ? 'View from below' : 'View from the top'}
+        aria-label={down ? 'View from below' : 'View from the top'}
         y="3"
         textAnchor="middle"
-        fontSize={tilt > 89 ? 7.5 : 9.5}
+        fontSize={down ? 7.5 : 9.5}
         fill="var(--ink)"
         style={{ cursor: 'pointer', fontFamily: 'var(--ui)' }}
-        onClick={() => onTurn(0, tilt > 89 ? -90 : 90)}
+        onClick={() => onTurn(0, down ? -90 : 90)}
         onKeyDown={(e) => {
           if (e.key === 'Enter') {
             e.stopPropagation();
-            onTurn(0, 90);
+            onTurn(0, down ? -90 : 90);
           }
         }}
       >
-        {tilt > 89 ? 'below' : 'top'}
+        {down ? 'below' : 'top'}
       </text>
       <path d="M0 41 l-3.500 6 h7 z" fill="var(--loden)" />
       <path

@@ -14,6 +14,7 @@ const dialogOpen = () => !!document.querySelector(DIALOG);
 function back(): void {
   const s = getStudio();
   if (s.dialog) setStudio({ dialog: undefined });
+  else if (s.measuring) setStudio({ measuring: undefined });
   else if (openSketch() && backSketch()) return;
   else if (s.draft && openSketch()?.sketch.curves.length)
     keepDraft(); // a drawn sketch is never thrown away by a key

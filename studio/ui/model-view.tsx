@@ -6,11 +6,13 @@ import { controller } from '../interact/controller.ts';
 import { docNow } from '../interact/doc.ts';
 import { drawMode } from '../interact/draw.ts';
 import { addPoint, frameOfStep, isDrawing } from '../interact/drawing.ts';
+import { measureMode } from '../interact/measure.ts';
 import type { Command, Overlay, PointerAt } from '../interact/mode.ts';
 import { pickMode } from '../interact/pick.ts';
 import { runCommand } from '../interact/run.ts';
 import { sketchMode } from '../interact/sketch.ts';
 import { clickSketch, sketchHit } from '../interact/sketching.ts';
+import { toggleMeasuring } from '../state/measuring.ts';
 import {
   cancelWork,
   effectiveModel,
@@ -119,6 +121,7 @@ export function ModelView() {
   const slot = useStudio((s) => s.slot);
   const draft = useStudio((s) => s.draft);
   const computed = useStudio((s) => s.computed);
+  const measuring = useStudio((s) => s.measuring);
   useStudio((s) => s.model.steps.length);
   const turnTo = (heading: number, tilt: number) => {
     const v = view.current;
@@ -169,8 +172,16 @@ export function ModelView() {
         <HeadingDial heading={angles.heading} tilt={angles.tilt} onTurn={turnTo} />
       </div>
       <ViewBar />
-      {!draft && !open && selection.length > 0 && <ContextBar />}
-      {tool && (isDrawing() || (docNow().drawn && !slot)) && <DrawBar />}
+      {!draft && !open && !measuring && selection.length > 0 && <ContextBar />}
+      {measuring && (
+        <div className="drawbar" role="status">
+          <span>{measuring.length === 1 ? 'Click the second place' : 'Click two places to measure between'}</span>
+          <Button size="small" onClick={toggleMeasuring}>
+            Done <kbd>Esc</kbd>
+          </Button>
+        </div>
+      )}
+      {tool && !measuring && (isDrawing() || (docNow().drawn && !slot)) && <DrawBar />}
       {overlay.tip && !overlay.list && (
         <div className="hovertip" style={{ left: overlay.tip.x, top: overlay.tip.y }}>
           {overlay.tip.text}
@@ -243,7 +254,12 @@ function listen(el: HTMLElement, v: Viewport, ui: Listening): () => void {
   const k = controller({
     stage: v,
     doc: docNow,
-    modes: { pick: pickMode(v, docNow, hitName), draw: drawMode(v, docNow), sketch: sketchMode(v, docNow, sketchHit) },
+    modes: {
+      pick: pickMode(v, docNow, hitName),
+      draw: drawMode(v, docNow),
+      sketch: sketchMode(v, docNow, sketchHit),
+      measure: measureMode(v),
+    },
     show: ui.show,
     run,
     touched: ui.touched,

@@ -10,6 +10,7 @@ import { openSketch, reportOf, sketchLabels, sketchLines } from '../interact/ske
 import { refineDisplays } from '../state/compute.ts';
 import { standingOf } from '../state/document.ts';
 import { engine } from '../state/engine-client.ts';
+import { measuredText } from '../state/measuring.ts';
 import { useSettings } from '../state/settings.ts';
 import { getStudio, stepOf, useStudio } from '../state/state.ts';
 import { seamText, useStatus } from '../state/status.ts';
@@ -17,6 +18,7 @@ import type { Handle } from '../view/handles.ts';
 import type { ViewLabel } from '../view/labels.ts';
 import { DARK, LIGHT } from '../view/theme.ts';
 import type { Viewport } from '../view/viewport.ts';
+import { useMeasure } from './units.ts';
 
 type View = RefObject<Viewport | undefined>;
 const NO_MARKS: readonly never[] = [];
@@ -131,6 +133,8 @@ export function useOverlay(view: View, overlay: Overlay): void {
   const combAt = useStudio((s) => s.combAt);
   const facts = useStudio((s) => s.facts);
   const lit = useStudio((s) => s.lit);
+  const measuring = useStudio((s) => s.measuring);
+  const measure = useMeasure();
   const scale = useSettings((s) => s.comb.scale);
   // an open sketch is drawn here at once, before the engine has caught up
   const sketch = useMemo(() => {
@@ -165,7 +169,9 @@ export function useOverlay(view: View, overlay: Overlay): void {
     const doc = docNow();
     const drawn = handles.filter((h) => h.id.kind === 'point').map((h) => h.at);
     const last = drawn.at(-1);
-    const measured = !open && facts[0]?.places?.length === 2 ? facts[0].places : undefined;
+    const between = measuring?.length === 1 && cursor ? [measuring[0], cursor] : measuring;
+    const ofFacts = !open && facts[0]?.places?.length === 2 ? facts[0].places : undefined;
+    const measured = between?.length === 2 ? between : ofFacts;
     v.setOverlay({
       handles: [...handles, ...(sketch?.handles ?? [])],
       lit: handle,
@@ -181,12 +187,12 @@ export function useOverlay(view: View, overlay: Overlay): void {
       combs: drawnCombs,
       combAt,
       rubber: doc.drawing && cursor && last ? [last, cursor] : undefined,
-      snap: (doc.drawing || doc.sketch?.drawing) && cursor ? cursor : undefined,
+      snap: (doc.drawing || doc.sketch?.drawing || doc.measuring) && cursor ? cursor : undefined,
       places: marks.filter((m) => m.kind === 'region' || m.kind === 'choice').map((m) => ({ at: m.at, kept: m.kept })),
-      marker: lit?.at ? [lit.at] : undefined,
+      marker: measuring?.length === 1 ? [measuring[0]] : lit?.at ? [lit.at] : undefined,
       measured,
     });
-  }, [handles, cursor, handle, marks, sketch, drawnCombs, combAt, facts, open, lit, view]);
+  }, [handles, cursor, handle, marks, sketch, drawnCombs, combAt, facts, open, lit, measuring, view]);
   const labels = useMemo<ViewLabel[]>(
     () => [
       ...handles.flatMap((h): ViewLabel[] =>
@@ -196,11 +202,15 @@ export function useOverlay(view: View, overlay: Overlay): void {
         m.kind === 'number' ? [{ at: m.at, text: m.label }] : m.kind === 'arrow' && m.label ? [{ at: m.from, text: m.label }] : [],
       ),
       ...(sketch?.labels.map((l): ViewLabel => ({ ...l, kind: 'measure' })) ?? []),
+      ...(measuring?.length === 2
+        ? [{ at: midpoint(measuring[0], measuring[1]), text: measure(measuredText(measuring[0], measuring[1])), kind: 'measure' as const }]
+        : []),
     ],
-    [handles, marks, sketch],
+    [handles, marks, sketch, measuring],
   );
   useEffect(() => view.current?.setLabels(labels), [labels, view]);
 }
+const midpoint = (a: Vec3, b: Vec3): Vec3 => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2];
 /** The part of a polyline between two shares of its steps. */
 function partOf(points: readonly Vec3[], [a, b]: readonly [number, number]): Vec3[] {
   const n = points.length - 1;

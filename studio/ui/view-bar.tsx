@@ -1,5 +1,7 @@
 import { Button, Dropdown, Popover } from 'antd';
+import { Ruler } from 'lucide-react';
 import dynamic from 'next/dynamic';
+import { toggleMeasuring } from '../state/measuring.ts';
 import { LOOKS, type Panes } from '../state/settings.ts';
 import { getStudio, setSettings, setStudio, useSettings, useStudio } from '../state/store.ts';
 import { pickName } from './names.ts';
@@ -12,16 +14,17 @@ export function ViewBar() {
   const snaps = useSettings((s) => Object.values(s.snaps).filter(Boolean).length);
   const panes = useSettings((s) => s.panes);
   const parallel = useSettings((s) => s.parallel[0]);
+  const measuring = useStudio((s) => !!s.measuring);
   return (
     <div className="viewbar">
       <Popover trigger="click" placement="topLeft" content={<LookPanel />} destroyOnHidden>
         <Button size="small" shape="round">
-          Look <b>{LOOKS.find((l) => l.value === look)?.label}</b> ▾
+          <i>Look</i> <b>{LOOKS.find((l) => l.value === look)?.label}</b> ▾
         </Button>
       </Popover>
       <Popover trigger="click" placement="topLeft" content={<SnapPanel />} destroyOnHidden>
         <Button size="small" shape="round">
-          Snaps <b>{snaps}</b> ▾
+          <i>Snaps</i> <b>{snaps}</b> ▾
         </Button>
       </Popover>
       <PlaneMenu />
@@ -46,6 +49,15 @@ export function ViewBar() {
       >
         {parallel ? 'Parallel' : 'Perspective'}
       </Button>
+      <Button
+        size="small"
+        shape="round"
+        aria-pressed={measuring}
+        aria-label="Measure"
+        title="Measure between two places (key M)"
+        icon={<Ruler size={14} />}
+        onClick={toggleMeasuring}
+      />
     </div>
   );
 }
@@ -82,7 +94,7 @@ function PlaneMenu() {
       }}
     >
       <Button size="small" shape="round">
-        Plane <b>{plane ? pickName(plane) : 'World'}</b> ▾
+        <i>Plane</i> <b>{plane ? pickName(plane) : 'World'}</b> ▾
       </Button>
     </Dropdown>
   );
