@@ -52,9 +52,11 @@ function sendStatic(req, res) {
     'cache-control': 'public, max-age=31536000, immutable',
     vary: 'accept-encoding',
     'x-content-type-options': 'nosniff',
-    'content-security-policy': WORKER_POLICY,
-    'cross-origin-embedder-policy': 'require-corp',
     'cross-origin-resource-policy': 'same-origin',
+    // only what a worker starts from is a document of its own with a policy of its own
+    ...(/\/turbopack-[^/]*\.js$/.test(path)
+      ? { 'content-security-policy': WORKER_POLICY, 'cross-origin-embedder-policy': 'require-corp' }
+      : {}),
     ...(br ? { 'content-encoding': 'br' } : {}),
   });
   if (req.method === 'HEAD') res.end();

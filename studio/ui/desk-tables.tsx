@@ -1,7 +1,7 @@
 import { formatNumber } from '@ample-skin/core/math';
 import type { ProofView } from '@ample-skin/engine';
-import { Button, Empty, Select, Table, type TableColumnsType } from 'antd';
-import type { JudgedSeam, SeamFilter } from '../state/status.ts';
+import { Button, Empty, Segmented, Select, Table, type TableColumnsType } from 'antd';
+import { type JudgedSeam, SEAM_FILTERS, type SeamFilter } from '../state/status.ts';
 import { change, openStep, select, setStudio, startTool, useStudio, zoomTo } from '../state/store.ts';
 import { faceLabel, keyName, stepName } from './names.ts';
 import { useMeasure } from './units.ts';
@@ -18,6 +18,10 @@ function Spark({ seam }: { seam: JudgedSeam }) {
       <path d={d} fill="none" stroke={seam.verdict === 'misses' ? 'var(--brass)' : 'var(--loden)'} strokeWidth="1.4" />
     </svg>
   );
+}
+/** Which seams are listed. */
+export function SeamChoice({ value, onChange }: { value: SeamFilter; onChange: (f: SeamFilter) => void }) {
+  return <Segmented size="small" aria-label="Which seams" options={[...SEAM_FILTERS]} value={value} onChange={onChange} />;
 }
 const TARGETS = [{ value: '', label: '–' }, ...['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }))];
 export function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[]; height: number; filter: SeamFilter }) {

@@ -1,14 +1,15 @@
-import { Button, Segmented, Tabs, Tag } from 'antd';
+import { Button, Tabs } from 'antd';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { useEffect, useRef, useState } from 'react';
-import { SEAM_FILTERS, type SeamFilter, seamText, useStatus } from '../state/status.ts';
+import { type SeamFilter, seamText, useStatus } from '../state/status.ts';
 import { type DeskTab, setStudio, toggleDesk, useStudio } from '../state/store.ts';
 import { useMeasure } from './units.ts';
 
 // charts and tables are loaded when they are first looked at
 const CombPanel = dynamic(() => import('./comb.tsx'), { ssr: false });
 const Seams = dynamic(() => import('./desk-tables.tsx').then((m) => m.Seams), { ssr: false });
+const SeamChoice = dynamic(() => import('./desk-tables.tsx').then((m) => m.SeamChoice), { ssr: false });
 const Rims = dynamic(() => import('./desk-tables.tsx').then((m) => m.Rims), { ssr: false });
 const Defects = dynamic(() => import('./desk-tables.tsx').then((m) => m.Defects), { ssr: false });
 const Timing = dynamic(() => import('./desk-tables.tsx').then((m) => m.Timing), { ssr: false });
@@ -62,15 +63,13 @@ export function Desk() {
             { key: 'timing', label: 'Timing' },
           ]}
         />
-        {desk.tab === 'seams' && desk.size !== 'shut' && status.seams.length > 0 && (
-          <Segmented size="small" aria-label="Which seams" options={[...SEAM_FILTERS]} value={filter} onChange={setFilter} />
-        )}
+        {desk.tab === 'seams' && desk.size !== 'shut' && status.seams.length > 0 && <SeamChoice value={filter} onChange={setFilter} />}
         <span className="mono soft" style={{ marginLeft: 'auto' }}>
           {seamText(status)}
         </span>
-        <Tag className={`verdict ${status.badge.tone}`} data-testid="watertight" role="status">
+        <span className={`verdict ${status.badge.tone}`} data-testid="watertight" role="status">
           {measure(status.badge.text)}
-        </Tag>
+        </span>
         <Button
           type="text"
           size="small"

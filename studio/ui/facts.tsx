@@ -1,23 +1,18 @@
-import { App, Button, Empty, Tag } from 'antd';
-import { setStudio, useStudio, zoomTo } from '../state/store.ts';
+import { Button, Empty, Tag } from 'antd';
+import { notify, setStudio, useStudio, zoomTo } from '../state/store.ts';
 import { pickName } from './names.ts';
 import { useMeasure } from './units.ts';
 
-function useCopy() {
-  const { message } = App.useApp();
-  return (text: string) => {
-    const done = () => void message.success(`Copied ${text}`, 1.5);
-    if (navigator.clipboard)
-      navigator.clipboard.writeText(text).then(done, () => void message.warning('The browser does not let it be copied'));
-    else void message.warning('The browser does not let it be copied');
-  };
+function copy(text: string): void {
+  const refused = () => notify('warning', 'The browser does not let it be copied');
+  if (navigator.clipboard) navigator.clipboard.writeText(text).then(() => notify('info', `Copied ${text}`), refused);
+  else refused();
 }
 
 /** The first facts of the selection, in one line; a click copies. */
 export function FactsLine() {
   const facts = useStudio((s) => s.facts);
   const measure = useMeasure();
-  const copy = useCopy();
   if (!facts.length) return null;
   return (
     <span className="factsline" data-testid="facts">
@@ -41,7 +36,6 @@ export function FactsPanel() {
   const facts = useStudio((s) => s.facts);
   const selection = useStudio((s) => s.selection);
   const measure = useMeasure();
-  const copy = useCopy();
   if (!selection.length)
     return (
       <Empty

@@ -1,16 +1,16 @@
-import { App, Button } from 'antd';
+import { Button, notification } from 'antd';
 import { useEffect, useState } from 'react';
 import { useStudio } from '../state/state.ts';
 
-/** Notices appear beside the sheet, errors stay longer; each once. */
+/** Notices appear beside the sheet, errors stay longer; each once. Loaded with the first one. */
 export function Notices() {
   const notices = useStudio((s) => s.notices);
-  const { notification } = App.useApp();
+  const [api, holder] = notification.useNotification({ top: 58, stack: { threshold: 4 } });
   const [shown, setShown] = useState(0);
   useEffect(() => {
     for (const n of notices) {
       if (n.id <= shown) continue;
-      notification[n.kind]({
+      api[n.kind]({
         key: String(n.id),
         title: n.text,
         className: `notice ${n.kind}`,
@@ -26,6 +26,6 @@ export function Notices() {
     }
     const last = notices.at(-1)?.id ?? 0;
     if (last > shown) setShown(last);
-  }, [notices, shown, notification]);
-  return null;
+  }, [notices, shown, api]);
+  return holder;
 }

@@ -1,5 +1,5 @@
 'use client';
-import { App, ConfigProvider, theme } from 'antd';
+import { ConfigProvider, theme } from 'antd';
 import { type ReactNode, useEffect, useState } from 'react';
 import { useSettings } from '../state/settings.ts';
 
@@ -92,9 +92,7 @@ export function Providers({ children }: { children: ReactNode }) {
         },
       }}
     >
-      <App component={false} notification={{ top: 58, stack: { threshold: 4 } }}>
-        {children}
-      </App>
+      {children}
     </ConfigProvider>
   );
 }

@@ -7,12 +7,12 @@ import { Bench } from './bench.tsx';
 import { Desk } from './desk.tsx';
 import { useKeys } from './keys.ts';
 import { ModelView } from './model-view.tsx';
-import { Notices } from './notices.tsx';
 import { RightColumn } from './right-column.tsx';
 import { TopBar } from './top-bar.tsx';
 
 // dialogs come with the first that is asked for
 const Dialogs = dynamic(() => import('./dialogs.tsx').then((m) => m.Dialogs), { ssr: false });
+const Notices = dynamic(() => import('./notices.tsx').then((m) => m.Notices), { ssr: false });
 const HEAD = 37;
 /** The modelling screen: three columns over a drawer, all of them the person's to size and close. */
 export function Studio({ loaded }: { loaded: LoadedModel }) {
@@ -31,6 +31,7 @@ export function Studio({ loaded }: { loaded: LoadedModel }) {
   const desk = useStudio((s) => s.desk.size);
   const sizes = useSettings();
   const asked = useStudio((s) => !!(s.dialog || s.removing || s.unsavable || s.tour));
+  const told = useStudio((s) => s.notices.length > 0);
   if (!ready) return null;
   const height = desk === 'shut' ? HEAD : desk === 'low' ? Math.max(120, sizes.desk) : '50%';
   return (
@@ -70,7 +71,7 @@ export function Studio({ loaded }: { loaded: LoadedModel }) {
           <Desk />
         </Splitter.Panel>
       </Splitter>
-      <Notices />
+      {told && <Notices />}
       {asked && <Dialogs />}
     </div>
   );

@@ -4,18 +4,13 @@ import { circleCurve, lineCurve, planeSurface, ruledSurface } from '@ample-skin/
 import type { Piece } from '@ample-skin/core/recipe';
 import { displayPiece, type PieceView } from '@ample-skin/engine';
 import * as THREE from 'three';
-import { acceleratedRaycast, computeBoundsTree, disposeBoundsTree } from 'three-mesh-bvh';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { Orbit } from './camera.ts';
+import { loadFastRays } from './fast-rays.ts';
 import { LineKit, middle, nearLine } from './lines.ts';
 import { findHits, type HitFilter, splitKey } from './picking.ts';
 import { buildShown, disposeShown, type Shown } from './shown.ts';
 import { LIGHT } from './theme.ts';
-
-// as the view does it: real meshes, real rays, no graphics card
-THREE.BufferGeometry.prototype.computeBoundsTree = computeBoundsTree as never;
-THREE.BufferGeometry.prototype.disposeBoundsTree = disposeBoundsTree;
-THREE.Mesh.prototype.raycast = acceleratedRaycast;
 
 const [WIDTH, HEIGHT] = [1000, 800];
 const orbit = new Orbit();
@@ -65,6 +60,8 @@ function hitsAt(p: Vec3, filter: Partial<HitFilter> = {}) {
 }
 const what = (p: Vec3, filter: Partial<HitFilter> = {}) =>
   hitsAt(p, filter).map((h) => `${h.kind} ${h.pick.step} ${h.pick.part?.name ?? ''}`.trim());
+
+const treeOf = (s: Shown) => (s.mesh?.geometry as { boundsTree?: unknown } | undefined)?.boundsTree;
 
 beforeEach(() => {
   for (const s of shown.values()) disposeShown(s);
@@ -136,6 +133,23 @@ describe('what lies under the pointer', () => {
     expect(what([30, 2, 0])).toContain('piece w');
     // inside a plane nothing is hit: what is drawn on it stays reachable
     expect(what([12, 2, 0])).toEqual([]);
+  });
+});
+
+describe('rays', () => {
+  it('find the same with the tree of boxes as without, for pieces from before it came and after', async () => {
+    const places: Vec3[] = Array.from({ length: 40 }, (_, i) => [9 * Math.cos(i * 2.4), 9 * Math.sin(i * 2.4), 30 * ((i * 0.37) % 1)]);
+    const early = put('c/main', 'solid', { kind: 'solid', body: cylinder(10, 30) } as Piece);
+    look(35, 25);
+    const slow = places.map((p) => what(p));
+    await loadFastRays();
+    expect(treeOf(early)).toBeDefined();
+    expect(places.map((p) => what(p))).toEqual(slow);
+    const late = put('c/main', 'solid', { kind: 'solid', body: cylinder(10, 30) } as Piece);
+    expect(treeOf(late)).toBeDefined();
+    expect(places.map((p) => what(p))).toEqual(slow);
+    disposeShown(late);
+    expect(treeOf(late)).toBeUndefined();
   });
 });
 

@@ -2,8 +2,8 @@ import type { Vec3 } from '@ample-skin/core/math';
 import type { Pick } from '@ample-skin/core/recipe';
 import type { PieceView } from '@ample-skin/engine';
 import * as THREE from 'three';
-import { acceleratedRaycast, computeBoundsTree, disposeBoundsTree } from 'three-mesh-bvh';
 import { Orbit, VIEWS } from './camera.ts';
+import { loadFastRays } from './fast-rays.ts';
 import type { Handle } from './handles.ts';
 import { LabelLayer, type ViewLabel } from './labels.ts';
 import { LineKit, nearLine, RIM_OUTER, SEAM_WEIGHT } from './lines.ts';
@@ -13,10 +13,6 @@ import { Pictures } from './pictures.ts';
 import { screenHandle } from './screen-handle.ts';
 import { buildShown, disposeShown, drawnAsLines, type Shown } from './shown.ts';
 import type { ViewTheme } from './theme.ts';
-
-THREE.BufferGeometry.prototype.computeBoundsTree = computeBoundsTree as never;
-THREE.BufferGeometry.prototype.disposeBoundsTree = disposeBoundsTree as never;
-THREE.Mesh.prototype.raycast = acceleratedRaycast;
 
 export interface PaneRect {
   readonly x: number;
@@ -177,6 +173,7 @@ export class Viewport {
   private atRest(): void {
     if (this.software) this.draw(true);
     const coarse = this.coarse();
+    if (this.shown.size) void loadFastRays();
     if (coarse.length) this.onRest?.(coarse);
   }
   /** Millimetres that a pixel covers at a place, as seen in a pane. */
