@@ -101,13 +101,16 @@ function accept(u: Update, preview: boolean): void {
   set({
     steps: new Map(u.steps.map((s) => [s.id, s])),
     pieces,
-    dials: new Map(u.dials.map((d) => [d.name, d])),
+    dials: sameDials(get().dials, u.dials) ? get().dials : new Map(u.dials.map((d) => [d.name, d])),
     computed: true,
     computeMs: u.ms,
     proofs,
   });
   for (const s of u.steps) for (const f of s.files) download(f.name, f.type, f.data);
 }
+/** Fields follow the dials: the same values are the same map. */
+const sameDials = (now: ReturnType<typeof get>['dials'], next: Update['dials']): boolean =>
+  now.size === next.length && next.every((d) => now.get(d.name)?.value === d.value && now.get(d.name)?.message === d.message);
 function download(name: string, type: string, data: Uint8Array): void {
   const url = URL.createObjectURL(new Blob([data as BlobPart], { type }));
   const a = document.createElement('a');

@@ -1,7 +1,6 @@
 import { type Grade, gradeRank } from '@ample-skin/core/proof/grades';
 import type { Model } from '@ample-skin/core/recipe';
 import type { PieceView, ProofView, SeamView } from '@ample-skin/engine';
-import { useMemo } from 'react';
 import { standingOf } from './document.ts';
 import { useStudio } from './state.ts';
 
@@ -93,16 +92,21 @@ export function seamText(s: Pick<Status, 'meets' | 'misses' | 'free'>): string {
   return `${s.meets} of ${aimed} on target${s.free ? `, ${s.free} free` : ''}`;
 }
 
-export function useStatus(): Status {
-  const pieces = useStudio((s) => s.pieces);
-  const proofs = useStudio((s) => s.proofs);
-  const model = useStudio((s) => s.model);
-  const steps = useStudio((s) => s.steps);
-  const computed = useStudio((s) => s.computed);
-  const busy = useStudio((s) => s.computing);
-  return useMemo(() => {
-    const standing = standingOf();
-    const waiting = [...steps.values()].filter((s) => s.status === 'waits').length;
-    return statusOf(pieces.values(), proofs, model.targets, { computed, busy, waiting }, (k) => standing(k).hidden);
-  }, [pieces, proofs, model, steps, computed, busy]);
+let known: { key: string; proofs: unknown; targets: unknown; status: Status } | undefined;
+/** The status as it is now: the same object for as long as nothing of it changes, so that nothing is drawn anew while something is dragged. */
+function statusNow(s: ReturnType<typeof useStudio.getState>): Status {
+  const standing = standingOf();
+  let waiting = 0;
+  for (const x of s.steps.values()) if (x.status === 'waits') waiting++;
+  const parts: string[] = [`${s.computed}|${s.computing}|${waiting}`];
+  for (const p of s.pieces.values())
+    if (p.live && (p.kind === 'skin' || p.kind === 'solid')) parts.push(`${p.key}|${p.kind}|${p.watertight}|${standing(p.key).hidden}`);
+  const key = parts.join('\n');
+  if (known?.key !== key || known.proofs !== s.proofs || known.targets !== s.model.targets) {
+    const state = { computed: s.computed, busy: s.computing, waiting };
+    const status = statusOf(s.pieces.values(), s.proofs, s.model.targets, state, (k) => standing(k).hidden);
+    known = { key, proofs: s.proofs, targets: s.model.targets, status };
+  }
+  return known.status;
 }
+export const useStatus = (): Status => useStudio(statusNow);

@@ -4,7 +4,7 @@ import { SortableContext, sortableKeyboardCoordinates, useSortable, verticalList
 import { CSS } from '@dnd-kit/utilities';
 import { Empty } from 'antd';
 import dynamic from 'next/dynamic';
-import { memo, useEffect, useRef } from 'react';
+import { memo, useEffect, useMemo, useRef } from 'react';
 import { change, effectiveModel, openStep, useStudio } from '../state/store.ts';
 import { stepName } from './names.ts';
 import { StepMenu } from './step-menu.tsx';
@@ -25,6 +25,8 @@ export function BuildSheet() {
   const draft = useStudio((s) => s.draft);
   const open = useStudio((s) => s.open);
   const { steps } = effectiveModel();
+  const order = steps.map((s) => s.id).join(' ');
+  const ids = useMemo(() => order.split(' '), [order]);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 6 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -45,7 +47,7 @@ export function BuildSheet() {
     );
   return (
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
-      <SortableContext items={steps.map((s) => s.id)} strategy={verticalListSortingStrategy}>
+      <SortableContext items={ids} strategy={verticalListSortingStrategy}>
         {steps.map((s, i) =>
           s.id === open ? (
             <StepCard key={s.id} step={s} index={i} draft={draft?.step.id === s.id} />
@@ -60,11 +62,15 @@ export function BuildSheet() {
 
 /** Drawn anew only when its own step or result changes: a drag somewhere else passes it by. */
 const StepRow = memo(function StepRow({ step, index }: { step: Step; index: number }) {
-  const r = useStudio((s) => s.steps.get(step.id));
+  // plain values: a result that says the same draws nothing anew
+  const status = useStudio((s) => s.steps.get(step.id)?.status ?? 'fine');
+  const ms = useStudio((s) => Math.round(s.steps.get(step.id)?.ms ?? -1));
+  const worst = useStudio((s) => {
+    const list = s.steps.get(step.id)?.diagnostics;
+    return (list?.find((d) => d.severity === 'error') ?? list?.find((d) => d.severity === 'warning'))?.message;
+  });
   const selected = useStudio((s) => s.selection.some((p) => p.step === step.id));
   const sortable = useSortable({ id: step.id });
-  const status = r?.status ?? 'fine';
-  const worst = r?.diagnostics.find((d) => d.severity === 'error') ?? r?.diagnostics.find((d) => d.severity === 'warning');
   const row = useRef<HTMLDivElement | null>(null);
   useEffect(() => {
     if (selected) row.current?.scrollIntoView({ block: 'nearest' });
@@ -88,7 +94,7 @@ const StepRow = memo(function StepRow({ step, index }: { step: Step; index: numb
       tabIndex={0}
       aria-label={`Step ${stepName(step)}`}
       aria-current={selected}
-      title={worst?.message}
+      title={worst}
       onClick={() => openStep(step.id)}
       onKeyDown={(e) => {
         if (e.key === 'Enter' && e.target === e.currentTarget && !sortable.isDragging) {
@@ -99,11 +105,7 @@ const StepRow = memo(function StepRow({ step, index }: { step: Step; index: numb
     >
       <span className="n">{index + 1}</span>
       <span className="name">{stepName(step)}</span>
-      {status === 'fine' ? (
-        <span className="ms">{r ? `${Math.round(r.ms)} ms` : ''}</span>
-      ) : (
-        <span className="state">{STATES[status]}</span>
-      )}
+      {status === 'fine' ? <span className="ms">{ms >= 0 ? `${ms} ms` : ''}</span> : <span className="state">{STATES[status]}</span>}
       <StepMenu step={step} />
     </div>
   );

@@ -1,5 +1,6 @@
 import { pieceKey, STAGES } from '@ample-skin/core/recipe';
 import { Button, Dropdown } from 'antd';
+import { memo } from 'react';
 import { likelyTools } from '../state/likely.ts';
 import { bundle } from '../state/pieces.ts';
 import { hideSelection, openStep, removeChosen, setStudio, startTool, useStudio } from '../state/store.ts';
@@ -7,7 +8,7 @@ import { FactsLine } from './facts.tsx';
 import { pickName } from './names.ts';
 
 /** The tools for exactly this selection, likeliest first, in one line; the rest under More, by stage. The facts of the selection stand below. */
-export function ContextBar() {
+export const ContextBar = memo(function ContextBar() {
   const selection = useStudio((s) => s.selection);
   const pieces = useStudio((s) => s.pieces);
   const tools = likelyTools(selection, pieces);
@@ -72,4 +73,4 @@ export function ContextBar() {
       <FactsLine />
     </div>
   );
-}
+});

@@ -3,10 +3,10 @@ import { metaOf, type ParamMeta, type Step } from '@ample-skin/core/recipe';
 import type { Sketch } from '@ample-skin/core/sketch';
 import { Button, Switch, Tooltip, Upload } from 'antd';
 import dynamic from 'next/dynamic';
-import { type ReactNode, useRef, useState } from 'react';
+import { memo, type ReactNode, useRef, useState } from 'react';
 import type { z } from 'zod';
 import { readable } from '../interact/sketching.ts';
-import { endPreview, notify, setParams, setStudio, useStudio } from '../state/store.ts';
+import { endPreview, notify, setParams, setStudio, stepOf, useStudio } from '../state/store.ts';
 import { Choice } from './choice.tsx';
 import { storeFile } from './files.ts';
 import { NumberField, useDialNames } from './number-field.tsx';
@@ -84,49 +84,59 @@ export function ValueField({
   }
 }
 
-/** One parameter of a step, drawn by its kind. */
-export function ParamField({ step, name, meta, value }: { step: Step; name: string; meta: ParamMeta; value: unknown }) {
-  const before = useRef<{ value: unknown } | undefined>(undefined);
-  const preview = (v: unknown) => {
-    before.current ??= { value: step.params[name] };
-    setParams(step.id, { [name]: v }, true);
-  };
-  const commit = (v: unknown) => {
-    const old = before.current;
-    before.current = undefined;
-    if (old) endPreview(step.id, name, old.value, v);
-    else setParams(step.id, { [name]: v });
-  };
-  if (meta.control === 'sketch')
-    return (
-      <div className="field" data-param={name}>
-        {readable(value) ? (
-          <SketchField sketch={value as Sketch} />
-        ) : (
-          <p className="soft note">This sketch cannot be read; the message below says where.</p>
-        )}
-      </div>
-    );
-  const special = () => {
-    switch (meta.control) {
-      case 'points':
-        return <PointsField step={step} name={name} meta={meta} value={value as Formula[][]} commit={commit} />;
-      case 'numbers':
-        return <NumbersField meta={meta} value={value as number[]} commit={commit} />;
-      case 'places':
-        return <PlacesField step={step} value={value as number[][]} commit={commit} />;
-      case 'asset':
-        return <AssetField value={value as string} meta={meta} commit={commit} />;
-      default:
-        return <ValueField meta={meta} value={value} commit={commit} preview={preview} />;
-    }
-  };
-  return (
-    <Field label={meta.label} hint={meta.hint} name={name}>
-      {special()}
-    </Field>
-  );
+interface ParamProps {
+  readonly step: Step;
+  readonly name: string;
+  readonly meta: ParamMeta;
+  readonly value: unknown;
 }
+const alike = (a: unknown, b: unknown) => a === b || JSON.stringify(a) === JSON.stringify(b);
+/** One parameter of a step, drawn by its kind; anew only when its own value changes, as a drag in the view changes one of many. */
+export const ParamField = memo(
+  function ParamField({ step, name, meta, value }: ParamProps) {
+    const before = useRef<{ value: unknown } | undefined>(undefined);
+    const preview = (v: unknown) => {
+      before.current ??= { value: stepOf(step.id)?.params[name] };
+      setParams(step.id, { [name]: v }, true);
+    };
+    const commit = (v: unknown) => {
+      const old = before.current;
+      before.current = undefined;
+      if (old) endPreview(step.id, name, old.value, v);
+      else setParams(step.id, { [name]: v });
+    };
+    if (meta.control === 'sketch')
+      return (
+        <div className="field" data-param={name}>
+          {readable(value) ? (
+            <SketchField sketch={value as Sketch} />
+          ) : (
+            <p className="soft note">This sketch cannot be read; the message below says where.</p>
+          )}
+        </div>
+      );
+    const special = () => {
+      switch (meta.control) {
+        case 'points':
+          return <PointsField step={step} name={name} meta={meta} value={value as Formula[][]} commit={commit} />;
+        case 'numbers':
+          return <NumbersField meta={meta} value={value as number[]} commit={commit} />;
+        case 'places':
+          return <PlacesField step={step} value={value as number[][]} commit={commit} />;
+        case 'asset':
+          return <AssetField value={value as string} meta={meta} commit={commit} />;
+        default:
+          return <ValueField meta={meta} value={value} commit={commit} preview={preview} />;
+      }
+    };
+    return (
+      <Field label={meta.label} hint={meta.hint} name={name}>
+        {special()}
+      </Field>
+    );
+  },
+  (a, b) => a.step.id === b.step.id && a.name === b.name && a.meta === b.meta && alike(a.value, b.value),
+);
 
 /** Settings that one pick carries by itself, in a row under its chip. */
 export function SettingsRow({
@@ -190,6 +200,12 @@ function PointsField({
 }) {
   const names = useDialNames();
   const single = meta.minPoints === 1;
+  // rows are given the same two functions for ever, which do what the newest picture says
+  const act = useRef({ set: (_i: number, _k: number, _v: Formula) => {}, remove: (_i: number) => {} });
+  const [latest] = useState(() => ({
+    set: (i: number, k: number, v: Formula) => act.current.set(i, k, v),
+    remove: (i: number) => act.current.remove(i),
+  }));
   const set = (i: number, k: number, v: Formula) => {
     if (typeof v === 'string') {
       const r = evaluateFormula(v, names);
@@ -202,34 +218,61 @@ function PointsField({
       commit(next);
     }
   };
+  act.current = { set, remove: (i) => commit(value.filter((_, j) => j !== i)) };
   return (
     <div className="points" onFocus={() => setStudio({ slot: undefined })}>
       {value.map((p, i) => (
-        <div key={`${step.id}${name}${i}`}>
-          <span className="n">{single ? '' : i + 1}</span>
-          {[0, 1, 2].map((k) => (
-            <NumberField
-              key={k}
-              plain
-              quantity="length"
-              label={`${meta.label} ${i + 1} ${'xyz'[k]}`}
-              value={typeof p[k] === 'number' ? Number((p[k] as number).toFixed(4)) : (p[k] ?? 0)}
-              onCommit={(v) => set(i, k, v)}
-            />
-          ))}
-          {single ? (
-            <span />
-          ) : (
-            <Button type="text" size="small" aria-label={`Remove point ${i + 1}`} onClick={() => commit(value.filter((_, j) => j !== i))}>
-              ×
-            </Button>
-          )}
-        </div>
+        <PointRow
+          key={`${step.id}${name}${i}`}
+          label={meta.label}
+          index={i}
+          point={p}
+          single={single}
+          set={latest.set}
+          remove={latest.remove}
+        />
       ))}
       {!value.length && <span className="soft pointsempty">Click in the view, or type coordinates below it</span>}
     </div>
   );
 }
+
+interface PointProps {
+  readonly label: string;
+  readonly index: number;
+  readonly point: readonly Formula[];
+  readonly single: boolean;
+  readonly set: (i: number, k: number, v: Formula) => void;
+  readonly remove: (i: number) => void;
+}
+/** One of many points: drawn anew only when it is the one that moves. */
+const PointRow = memo(
+  function PointRow({ label, index, point, single, set, remove }: PointProps) {
+    return (
+      <div>
+        <span className="n">{single ? '' : index + 1}</span>
+        {[0, 1, 2].map((k) => (
+          <NumberField
+            key={k}
+            plain
+            quantity="length"
+            label={`${label} ${index + 1} ${'xyz'[k]}`}
+            value={typeof point[k] === 'number' ? Number((point[k] as number).toFixed(4)) : (point[k] ?? 0)}
+            onCommit={(v) => set(index, k, v)}
+          />
+        ))}
+        {single ? (
+          <span />
+        ) : (
+          <Button type="text" size="small" aria-label={`Remove point ${index + 1}`} onClick={() => remove(index)}>
+            ×
+          </Button>
+        )}
+      </div>
+    );
+  },
+  (a, b) => a.index === b.index && a.label === b.label && a.single === b.single && alike(a.point, b.point),
+);
 
 function PlacesField({ step, value, commit }: { step: Step; value: number[][]; commit: (v: unknown) => void }) {
   const marks = useStudio((s) => s.steps.get(step.id)?.marks.filter((m) => m.kind === 'region').length ?? 0);

@@ -1,7 +1,7 @@
 import { toWorld, type Vec3 } from '@ample-skin/core/math';
 import { Button, Progress } from 'antd';
 import dynamic from 'next/dynamic';
-import { useEffect, useRef, useState } from 'react';
+import { memo, useEffect, useRef, useState } from 'react';
 import { controller } from '../interact/controller.ts';
 import { docNow } from '../interact/doc.ts';
 import { drawMode } from '../interact/draw.ts';
@@ -36,7 +36,7 @@ import { Viewport } from '../view/viewport.ts';
 import { bringFile } from './files.ts';
 import { HeadingDial } from './heading-dial.tsx';
 import { faceLabel, pickName, stepName } from './names.ts';
-import { useGrades, useHighlights, useLooks, useOverlay, usePicture, usePieces, usePlane, useRefinement, useRegions } from './scene.ts';
+import { Scene } from './scene.ts';
 import { ViewBar } from './view-bar.tsx';
 
 const ContextBar = dynamic(() => import('./context-bar.tsx').then((m) => m.ContextBar), { ssr: false });
@@ -52,6 +52,8 @@ export function ModelView() {
   const view = useRef<Viewport>(undefined);
   const fitted = useRef(false);
   const [overlay, setOverlay] = useState<Overlay>({});
+  // the scene comes after the view it speaks to
+  const [stands, setStands] = useState(false);
   const [angles, setAngles] = useState({ heading: 32, tilt: 22 });
   const [typed, setTyped] = useState<{ handle: Handle; x: number; y: number }>();
 
@@ -96,6 +98,7 @@ export function ModelView() {
         fitted.current = true;
       },
     });
+    setStands(true);
     Object.assign(window, { ampleView: v, ampleEngine: engine, ampleState: getStudio });
     return () => {
       detach();
@@ -104,16 +107,6 @@ export function ModelView() {
       v.dispose();
     };
   }, []);
-
-  usePieces(view, fitted);
-  useGrades(view);
-  useLooks(view);
-  useHighlights(view);
-  useOverlay(view, overlay);
-  useRegions(view);
-  usePlane(view);
-  useRefinement(view);
-  usePicture(view);
 
   const panes = useSettings((s) => s.panes);
   const selection = useStudio((s) => s.selection);
@@ -146,6 +139,7 @@ export function ModelView() {
       }}
     >
       <div className="viewhost" ref={host} />
+      {stands && <Scene view={view} fitted={fitted} overlay={overlay} />}
       <PaneLines panes={panes} />
       {empty && (
         <div className="emptyview">
@@ -278,11 +272,18 @@ function listen(el: HTMLElement, v: Viewport, ui: Listening): () => void {
     if (field?.closest('.drawbar')) e.preventDefault();
     else field?.blur?.();
     el.setPointerCapture(e.pointerId);
+    v.hold(true);
     k.press(e.pointerId, at(e));
   };
   const move = (e: PointerEvent) => (onBar(e) && !el.hasPointerCapture(e.pointerId) ? k.out() : k.move(e.pointerId, at(e)));
-  const up = (e: PointerEvent) => k.release(e.pointerId, at(e));
-  const cancel = (e: PointerEvent) => k.cancel(e.pointerId);
+  const up = (e: PointerEvent) => {
+    v.hold(false);
+    k.release(e.pointerId, at(e));
+  };
+  const cancel = (e: PointerEvent) => {
+    v.hold(false);
+    k.cancel(e.pointerId);
+  };
   const wheel = (e: WheelEvent) => {
     if (onBar(e)) return;
     e.preventDefault();
@@ -393,7 +394,7 @@ function Chooser({
 
 const PHASE = { computing: '', drawing: 'Drawing ', measuring: 'Measuring ' } as const;
 /** What is being worked on, how far it is, and a way to cancel it. */
-function Working() {
+const Working = memo(function Working() {
   const progress = useStudio((s) => s.progress);
   const upload = useStudio((s) => s.upload);
   const paused = useStudio((s) => s.paused);
@@ -443,4 +444,4 @@ function Working() {
       </Button>
     </div>
   );
-}
+});

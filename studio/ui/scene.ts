@@ -21,12 +21,25 @@ import type { Viewport } from '../view/viewport.ts';
 import { useMeasure } from './units.ts';
 
 type View = RefObject<Viewport | undefined>;
+/** Keeps the stage in step with the document. It shows nothing itself: what it follows changes often, and the page around must not be drawn anew for it. */
+export function Scene({ view, fitted, overlay }: { view: View; fitted: RefObject<boolean>; overlay: Overlay }) {
+  usePieces(view, fitted);
+  useGrades(view);
+  useLooks(view);
+  useHighlights(view);
+  useOverlay(view, overlay);
+  useRegions(view);
+  usePlane(view);
+  useRefinement(view);
+  usePicture(view);
+  return null;
+}
 const NO_MARKS: readonly never[] = [];
 /** Marks of the open step; the same empty list while there are none, so that nothing is drawn anew for nothing. */
 const useMarks = () => useStudio((s) => s.steps.get(s.open ?? '')?.marks ?? NO_MARKS);
 
 /** Pieces on stage: live ones, those a slot of the open step holds, and what a draft makes, see-through. */
-export function usePieces(view: View, fitted: RefObject<boolean>): void {
+function usePieces(view: View, fitted: RefObject<boolean>): void {
   const pieces = useStudio((s) => s.pieces);
   const looks = useStudio((s) => s.model.pieces);
   const groups = useStudio((s) => s.model.groups);
@@ -67,7 +80,7 @@ export function usePieces(view: View, fitted: RefObject<boolean>): void {
 }
 
 /** Seam lines take the weight of their grade. */
-export function useGrades(view: View): void {
+function useGrades(view: View): void {
   const proofs = useStudio((s) => s.proofs);
   const pieces = useStudio((s) => s.pieces);
   useEffect(() => {
@@ -76,7 +89,7 @@ export function useGrades(view: View): void {
 }
 
 /** Colours, looks, panes and projection as the person has set them. */
-export function useLooks(view: View): void {
+function useLooks(view: View): void {
   const dark = useSettings((s) => s.dark);
   const look = useSettings((s) => s.look);
   const stripes = useSettings((s) => s.stripes);
@@ -95,7 +108,7 @@ export function useLooks(view: View): void {
 }
 
 /** What is picked, selected, hovered, or lit from a list. */
-export function useHighlights(view: View): void {
+function useHighlights(view: View): void {
   const pieces = useStudio((s) => s.pieces);
   const proofs = useStudio((s) => s.proofs);
   const selection = useStudio((s) => s.selection);
@@ -120,7 +133,7 @@ export function useHighlights(view: View): void {
 }
 
 /** Handles, lines, combs and labels of what is open, and what the mode in force says. */
-export function useOverlay(view: View, overlay: Overlay): void {
+function useOverlay(view: View, overlay: Overlay): void {
   const marks = useMarks();
   const open = useStudio((s) => s.open);
   const model = useStudio((s) => s.model);
@@ -233,7 +246,7 @@ function combLines(c: Comb, scale: number) {
 }
 
 /** The pieces a cut left are shown while its card is open and nothing is being picked. */
-export function useRegions(view: View): void {
+function useRegions(view: View): void {
   const marks = useMarks();
   const open = useStudio((s) => s.open);
   const slot = useStudio((s) => s.slot);
@@ -260,7 +273,7 @@ export function useRegions(view: View): void {
 }
 
 /** Grid and axes of the views: those of the plane drawn on. */
-export function usePlane(view: View): void {
+function usePlane(view: View): void {
   const plane = useStudio((s) => s.plane);
   const pieces = useStudio((s) => s.pieces);
   const open = useStudio((s) => s.open);
@@ -282,7 +295,7 @@ export function usePlane(view: View): void {
 }
 
 /** Pieces that are looked at closely are asked for anew, once the view rests. */
-export function useRefinement(view: View): void {
+function useRefinement(view: View): void {
   useEffect(() => {
     const v = view.current;
     if (v) v.onRest = (coarse) => void (getStudio().draft || getStudio().computing ? undefined : refineDisplays(coarse));
@@ -290,7 +303,7 @@ export function useRefinement(view: View): void {
 }
 
 /** A picture and what is known for the home page, once things have settled. */
-export function usePicture(view: View): void {
+function usePicture(view: View): void {
   const pieces = useStudio((s) => s.pieces);
   const computed = useStudio((s) => s.computed);
   const computing = useStudio((s) => s.computing);

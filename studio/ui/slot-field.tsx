@@ -3,7 +3,7 @@ import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSe
 import { arrayMove, rectSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { Dropdown, Tag } from 'antd';
-import type { ReactNode } from 'react';
+import { memo, type ReactNode } from 'react';
 import { wordsOf } from '../interact/doc.ts';
 import { setInputs, setPickSettings, setStudio, useStudio } from '../state/store.ts';
 import { Field, SettingsRow } from './fields.tsx';
@@ -12,7 +12,11 @@ import { pickName } from './names.ts';
 const WAYS = { chain: 'Smooth chain', loop: 'Loop of its face', rim: 'Whole rim', smooth: 'Smooth area' } as const;
 
 /** An input filled by picking in the view; chips light up what they stand for, ordered ones are dragged (by keyboard too). */
-export function SlotField({ step, name, slot }: { step: Step; name: string; slot: Slot }) {
+export const SlotField = memo(PlainSlotField, (a, b) => {
+  const same = a.step.id === b.step.id && a.name === b.name && a.slot === b.slot;
+  return same && a.step.inputs[a.name] === b.step.inputs[b.name];
+});
+function PlainSlotField({ step, name, slot }: { step: Step; name: string; slot: Slot }) {
   const active = useStudio((s) => s.open === step.id && s.slot === name);
   const picks: readonly Pick[] = step.inputs[name] ?? [];
   const sensors = useSensors(

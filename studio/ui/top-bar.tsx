@@ -3,6 +3,7 @@ import { TOOLS } from '@ample-skin/core/tools';
 import { Button, Dropdown, Popover } from 'antd';
 import { History, Keyboard, Moon, Pause, Play, Redo2, Search, Settings2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
+import { memo } from 'react';
 import { useStatus } from '../state/status.ts';
 import { jumpTo, recompute, redo, setSettings, setStudio, undo, useSettings, useStudio } from '../state/store.ts';
 import { Mark } from './mark.tsx';
@@ -164,20 +165,25 @@ function Route() {
     <nav className="route" aria-label="Stages">
       {STAGES.map((s, i) => {
         const c = counted(s.id);
-        return (
-          <Button
-            type="text"
-            key={s.id}
-            className="stage"
-            aria-current={stage === s.id}
-            title={`Key ${i + 1}`}
-            onClick={() => setStudio({ stage: s.id })}
-          >
-            <span>{s.label}</span>
-            <span className={`count ${c.state}`}>{c.text}</span>
-          </Button>
-        );
+        return <StageButton key={s.id} id={s.id} label={s.label} index={i} current={stage === s.id} text={c.text} state={c.state} />;
       })}
     </nav>
   );
 }
+
+interface StageProps {
+  readonly id: (typeof STAGES)[number]['id'];
+  readonly label: string;
+  readonly index: number;
+  readonly current: boolean;
+  readonly text: string;
+  readonly state: string;
+}
+const StageButton = memo(function StageButton({ id, label, index, current, text, state }: StageProps) {
+  return (
+    <Button type="text" className="stage" aria-current={current} title={`Key ${index + 1}`} onClick={() => setStudio({ stage: id })}>
+      <span>{label}</span>
+      <span className={`count ${state}`}>{text}</span>
+    </Button>
+  );
+});

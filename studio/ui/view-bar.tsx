@@ -1,6 +1,7 @@
 import { Button, Dropdown, Popover } from 'antd';
 import { Ruler } from 'lucide-react';
 import dynamic from 'next/dynamic';
+import { memo } from 'react';
 import { toggleMeasuring } from '../state/measuring.ts';
 import { LOOKS, type Panes } from '../state/settings.ts';
 import { getStudio, setSettings, setStudio, useSettings, useStudio } from '../state/store.ts';
@@ -9,7 +10,7 @@ import { pickName } from './names.ts';
 const LookPanel = dynamic(() => import('./view-panels.tsx').then((m) => m.LookPanel), { ssr: false });
 const SnapPanel = dynamic(() => import('./view-panels.tsx').then((m) => m.SnapPanel), { ssr: false });
 /** Looks, snaps, plane and panes, along the lower edge of the view. */
-export function ViewBar() {
+export const ViewBar = memo(function ViewBar() {
   const look = useSettings((s) => s.look);
   const snaps = useSettings((s) => Object.values(s.snaps).filter(Boolean).length);
   const panes = useSettings((s) => s.panes);
@@ -60,7 +61,7 @@ export function ViewBar() {
       />
     </div>
   );
-}
+});
 const getParallel = () => useSettings.getState().parallel.slice(1);
 
 function PlaneMenu() {

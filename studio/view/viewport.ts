@@ -170,7 +170,14 @@ export class Viewport {
     clearTimeout(this.rest);
     if (!fine) this.rest = setTimeout(() => this.atRest(), Viewport.REST);
   }
+  private hand = false;
+  /** A hand is on the view: it does not come to rest between two pictures of one gesture, however slowly they come. */
+  hold(on: boolean): void {
+    this.hand = on;
+    if (!on) this.invalidate();
+  }
   private atRest(): void {
+    if (this.hand) return;
     if (this.software) this.draw(true);
     const coarse = this.coarse();
     if (this.shown.size) void loadFastRays();
