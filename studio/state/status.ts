@@ -92,21 +92,28 @@ export function seamText(s: Pick<Status, 'meets' | 'misses' | 'free'>): string {
   return `${s.meets} of ${aimed} on target${s.free ? `, ${s.free} free` : ''}`;
 }
 
-let known: { key: string; proofs: unknown; targets: unknown; status: Status } | undefined;
-/** The status as it is now: the same object for as long as nothing of it changes, so that nothing is drawn anew while something is dragged. */
+let known: { key: string; proofs: unknown; targets: unknown; state: string; status: Status } | undefined;
+/**
+ * The status as it is now: the same object for as long as nothing of it changes, and the same lists in it while only the state of the work
+ * does, so that nothing is drawn anew while something is dragged.
+ */
 function statusNow(s: ReturnType<typeof useStudio.getState>): Status {
   const standing = standingOf();
   let waiting = 0;
   for (const x of s.steps.values()) if (x.status === 'waits') waiting++;
-  const parts: string[] = [`${s.computed}|${s.computing}|${waiting}`];
+  const parts: string[] = [];
   for (const p of s.pieces.values())
     if (p.live && (p.kind === 'skin' || p.kind === 'solid')) parts.push(`${p.key}|${p.kind}|${p.watertight}|${standing(p.key).hidden}`);
   const key = parts.join('\n');
-  if (known?.key !== key || known.proofs !== s.proofs || known.targets !== s.model.targets) {
-    const state = { computed: s.computed, busy: s.computing, waiting };
-    const status = statusOf(s.pieces.values(), s.proofs, s.model.targets, state, (k) => standing(k).hidden);
-    known = { key, proofs: s.proofs, targets: s.model.targets, status };
-  }
-  return known.status;
+  const state = `${s.computed}|${s.computing}|${waiting}`;
+  const same = known?.key === key && known.proofs === s.proofs && known.targets === s.model.targets;
+  if (known && same && known.state === state) return known.status;
+  const now = { computed: s.computed, busy: s.computing, waiting };
+  const fresh = statusOf(s.pieces.values(), s.proofs, s.model.targets, now, (k) => standing(k).hidden);
+  const status = known && same ? { ...known.status, badge: fresh.badge } : fresh;
+  known = { key, proofs: s.proofs, targets: s.model.targets, state, status };
+  return status;
 }
 export const useStatus = (): Status => useStudio(statusNow);
+/** One part of it; drawn anew only when that changes. */
+export const useStatusPart = <T>(part: (s: Status) => T): T => useStudio((s) => part(statusNow(s)));

@@ -1,6 +1,7 @@
 import { formatNumber } from '@ample-skin/core/math';
 import type { ProofView } from '@ample-skin/engine';
 import { Button, Empty, Segmented, Select, Table, type TableColumnsType } from 'antd';
+import { memo } from 'react';
 import { type JudgedSeam, SEAM_FILTERS, type SeamFilter } from '../state/status.ts';
 import { change, openStep, select, setStudio, startTool, useStudio, zoomTo } from '../state/store.ts';
 import { faceLabel, keyName, stepName } from './names.ts';
@@ -24,7 +25,7 @@ export function SeamChoice({ value, onChange }: { value: SeamFilter; onChange: (
   return <Segmented size="small" aria-label="Which seams" options={[...SEAM_FILTERS]} value={value} onChange={onChange} />;
 }
 const TARGETS = [{ value: '', label: '–' }, ...['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }))];
-export function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[]; height: number; filter: SeamFilter }) {
+export const Seams = memo(function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[]; height: number; filter: SeamFilter }) {
   const lit = useStudio((s) => s.lit);
   if (!seams.length)
     return (
@@ -115,9 +116,9 @@ export function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[];
       })}
     />
   );
-}
+});
 
-export function Rims({ rims, height }: { rims: ProofView['rims']; height: number }) {
+export const Rims = memo(function Rims({ rims, height }: { rims: ProofView['rims']; height: number }) {
   const measure = useMeasure();
   if (!rims.length) return <Empty className="pad" image={null} description="No open rims." />;
   return (
@@ -144,9 +145,9 @@ export function Rims({ rims, height }: { rims: ProofView['rims']; height: number
       })}
     />
   );
-}
+});
 
-export function Defects({ defects, height }: { defects: ProofView['defects']; height: number }) {
+export const Defects = memo(function Defects({ defects, height }: { defects: ProofView['defects']; height: number }) {
   if (!defects.length) return <Empty className="pad" image={null} description="No defects found." />;
   const order = { error: 0, warning: 1, note: 2 } as const;
   const list = defects.map((d, i) => ({ ...d, n: i })).sort((a, b) => order[a.severity] - order[b.severity]);
@@ -216,7 +217,7 @@ export function Defects({ defects, height }: { defects: ProofView['defects']; he
       })}
     />
   );
-}
+});
 
 export function Timing({ height }: { height: number }) {
   const model = useStudio((s) => s.model);

@@ -2,7 +2,7 @@ import { Button, Tabs } from 'antd';
 import { ChevronDown, ChevronUp } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { useEffect, useRef, useState } from 'react';
-import { type SeamFilter, seamText, useStatus } from '../state/status.ts';
+import { type SeamFilter, seamText, useStatusPart } from '../state/status.ts';
 import { type DeskTab, setStudio, toggleDesk, useStudio } from '../state/store.ts';
 import { useMeasure } from './units.ts';
 
@@ -18,14 +18,16 @@ const FactsPanel = dynamic(() => import('./facts.tsx').then((m) => m.FactsPanel)
 /** The drawer below: seams as a test run, rims, defects, facts, timing. Closed until it has something to say; the state of the skin is always in view. */
 export function Desk() {
   const desk = useStudio((s) => s.desk);
-  const status = useStatus();
-  const measure = useMeasure();
+  const seams = useStatusPart((s) => s.seams);
+  const rims = useStatusPart((s) => s.rims);
+  const defects = useStatusPart((s) => s.defects);
+  const verdicts = useStatusPart(seamText);
   const body = useRef<HTMLDivElement>(null);
   const height = useHeight(body, desk.size !== 'shut');
   const [filter, setFilter] = useState<SeamFilter>('all');
   const spoken = useRef(false);
   // never while a step is open: the view must not move under a hand that picks
-  const something = useStudio((s) => !s.open) && status.seams.length + status.defects.length > 0;
+  const something = useStudio((s) => !s.open) && seams.length + defects.length > 0;
   useEffect(() => {
     if (!something || spoken.current) return;
     spoken.current = true;
@@ -34,11 +36,11 @@ export function Desk() {
   const panel = () => {
     switch (desk.tab) {
       case 'seams':
-        return <Seams seams={status.seams} height={height} filter={filter} />;
+        return <Seams seams={seams} height={height} filter={filter} />;
       case 'rims':
-        return <Rims rims={status.rims} height={height} />;
+        return <Rims rims={rims} height={height} />;
       case 'defects':
-        return <Defects defects={status.defects} height={height} />;
+        return <Defects defects={defects} height={height} />;
       case 'facts':
         return <FactsPanel />;
       case 'comb':
@@ -55,21 +57,19 @@ export function Desk() {
           activeKey={desk.tab}
           onTabClick={(k) => setStudio({ desk: { tab: k as DeskTab, size: desk.size === 'shut' ? 'low' : desk.size } })}
           items={[
-            { key: 'seams', label: `Seams ${status.seams.length}` },
-            { key: 'rims', label: `Rims ${status.rims.length}` },
-            { key: 'defects', label: `Defects ${status.defects.length}` },
+            { key: 'seams', label: `Seams ${seams.length}` },
+            { key: 'rims', label: `Rims ${rims.length}` },
+            { key: 'defects', label: `Defects ${defects.length}` },
             { key: 'facts', label: 'Facts' },
             { key: 'comb', label: 'Comb' },
             { key: 'timing', label: 'Timing' },
           ]}
         />
-        {desk.tab === 'seams' && desk.size !== 'shut' && status.seams.length > 0 && <SeamChoice value={filter} onChange={setFilter} />}
+        {desk.tab === 'seams' && desk.size !== 'shut' && seams.length > 0 && <SeamChoice value={filter} onChange={setFilter} />}
         <span className="mono soft" style={{ marginLeft: 'auto' }}>
-          {seamText(status)}
+          {verdicts}
         </span>
-        <span className={`verdict ${status.badge.tone}`} data-testid="watertight" role="status">
-          {measure(status.badge.text)}
-        </span>
+        <Verdict />
         <Button
           type="text"
           size="small"
@@ -98,4 +98,15 @@ function useHeight(ref: React.RefObject<HTMLDivElement | null>, on: boolean): nu
     return () => observer.disconnect();
   }, [ref, on]);
   return height;
+}
+/** The state of the skin, always in view. */
+function Verdict() {
+  const text = useStatusPart((s) => s.badge.text);
+  const tone = useStatusPart((s) => s.badge.tone);
+  const measure = useMeasure();
+  return (
+    <span className={`verdict ${tone}`} data-testid="watertight" role="status">
+      {measure(text)}
+    </span>
+  );
 }

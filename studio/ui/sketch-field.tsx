@@ -1,6 +1,7 @@
 import { toWorld } from '@ample-skin/core/math';
 import { isDimension, RULE_NAMES, type Sketch, type SketchPoint, type SketchRule } from '@ample-skin/core/sketch';
 import { Button, Segmented } from 'antd';
+import { memo } from 'react';
 import {
   followsOf,
   freshId,
@@ -33,6 +34,54 @@ const NEXT: Record<SketchTool, string> = {
   point: 'Click points',
 };
 
+/** What is drawn next. */
+const DrawChoice = memo(function DrawChoice({ tool }: { tool?: SketchTool }) {
+  return (
+    <Segmented
+      size="small"
+      block
+      aria-label="Draw"
+      options={[{ value: '', label: 'Choose' }, ...TOOLS.map((t) => ({ value: t.id, label: t.label }))]}
+      value={tool ?? ''}
+      onChange={(v) => setSketchTool((v || undefined) as SketchTool | undefined)}
+    />
+  );
+});
+const light = (lit?: string[]) =>
+  setStudio(({ sketching: s }) => ({
+    sketching: { tool: s?.tool, pending: s?.pending ?? [], chosen: s?.chosen ?? [], ...(lit ? { lit } : {}) },
+  }));
+/** One rule with its number: drawn anew only when it says something else. What it does is done to the sketch as it is then. */
+const RuleRow = memo(function RuleRow({ rule: r, index, mark }: { rule: SketchRule; index: number; mark: string }) {
+  const put = (rules: (list: readonly SketchRule[]) => SketchRule[]) => {
+    const now = openSketch()?.sketch;
+    if (now) putSketch({ ...reportOf(now).sketch, rules: rules(now.rules) });
+  };
+  return (
+    <div className={mark} onMouseEnter={() => light(partsOf(r))} onMouseLeave={() => light()}>
+      <span>{RULE_NAMES[r.type]}</span>
+      {isDimension(r) ? (
+        <NumberField
+          label={`${RULE_NAMES[r.type]} ${index + 1}`}
+          value={r.value}
+          quantity={r.type === 'angle' ? 'angle' : 'length'}
+          onCommit={(value) => put((list) => list.map((x) => (x.id === r.id ? ({ ...x, value } as SketchRule) : x)))}
+        />
+      ) : (
+        <span />
+      )}
+      <Button
+        type="text"
+        size="small"
+        aria-label={`Remove ${RULE_NAMES[r.type].toLowerCase()} ${index + 1}`}
+        onClick={() => put((list) => list.filter((x) => x.id !== r.id))}
+      >
+        ×
+      </Button>
+    </div>
+  );
+});
+
 /** The part of a sketch's card: drawing tools, rules for what is chosen, dimensions, freedoms. */
 export function SketchField({ sketch }: { sketch: Sketch }) {
   const state = useStudio((s) => s.sketching);
@@ -52,14 +101,7 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
   const inConflict = new Set(report.conflicts.flat());
   return (
     <div className="sketchfield">
-      <Segmented
-        size="small"
-        block
-        aria-label="Draw"
-        options={[{ value: '', label: 'Choose' }, ...TOOLS.map((t) => ({ value: t.id, label: t.label }))]}
-        value={state?.tool ?? ''}
-        onChange={(v) => setSketchTool((v || undefined) as SketchTool | undefined)}
-      />
+      <DrawChoice tool={state?.tool} />
       <p className="soft note">
         {state?.tool ? NEXT[state.tool] : chosen.length ? `${chosen.length} chosen` : 'Drag points; click points and curves to choose them'}
       </p>
@@ -111,32 +153,7 @@ export function SketchField({ sketch }: { sketch: Sketch }) {
       )}
       <div className="rules">
         {sketch.rules.map((r, i) => (
-          <div
-            key={r.id}
-            className={inConflict.has(i) ? 'bad' : report.redundant.includes(i) ? 'dim' : ''}
-            onMouseEnter={() => setStudio({ sketching: { tool: state?.tool, pending: state?.pending ?? [], chosen, lit: partsOf(r) } })}
-            onMouseLeave={() => setStudio({ sketching: { tool: state?.tool, pending: state?.pending ?? [], chosen } })}
-          >
-            <span>{RULE_NAMES[r.type]}</span>
-            {isDimension(r) ? (
-              <NumberField
-                label={`${RULE_NAMES[r.type]} ${i + 1}`}
-                value={r.value}
-                quantity={r.type === 'angle' ? 'angle' : 'length'}
-                onCommit={(value) => putSketch({ ...report.sketch, rules: sketch.rules.map((x) => (x === r ? { ...r, value } : x)) })}
-              />
-            ) : (
-              <span />
-            )}
-            <Button
-              type="text"
-              size="small"
-              aria-label={`Remove ${RULE_NAMES[r.type].toLowerCase()} ${i + 1}`}
-              onClick={() => putSketch({ ...sketch, rules: sketch.rules.filter((x) => x !== r) })}
-            >
-              ×
-            </Button>
-          </div>
+          <RuleRow key={r.id} rule={r} index={i} mark={inConflict.has(i) ? 'bad' : report.redundant.includes(i) ? 'dim' : ''} />
         ))}
       </div>
       <div className="sketchfoot">

@@ -4,7 +4,7 @@ import { Button, Dropdown, Popover } from 'antd';
 import { History, Keyboard, Moon, Pause, Play, Redo2, Search, Settings2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { memo } from 'react';
-import { useStatus } from '../state/status.ts';
+import { useStatusPart } from '../state/status.ts';
 import { jumpTo, recompute, redo, setSettings, setStudio, undo, useSettings, useStudio } from '../state/store.ts';
 import { Mark } from './mark.tsx';
 
@@ -146,19 +146,21 @@ function Route() {
   const model = useStudio((s) => s.model);
   const steps = useStudio((s) => s.steps);
   const stage = useStudio((s) => s.stage);
-  const status = useStatus();
+  const misses = useStatusPart((s) => s.misses);
+  const meets = useStatusPart((s) => s.meets);
+  const seams = useStatusPart((s) => s.seams.length);
+  const rims = useStatusPart((s) => s.rims.length);
   const counted = (id: string) => {
     const mine = model.steps.filter((s) => TOOLS.get(s.tool)?.stage === id);
     const errors = mine.filter((s) => ['error', 'hung'].includes(steps.get(s.id)?.status ?? '')).length;
     const waits = mine.filter((s) => steps.get(s.id)?.status === 'waits').length;
     if (id === 'proof') {
-      if (status.misses) return { text: `${status.misses} ${status.misses === 1 ? 'misses' : 'miss'}`, state: 'warn' };
-      return { text: status.meets ? 'on target' : status.seams.length ? 'no targets' : '–', state: '' };
+      if (misses) return { text: `${misses} ${misses === 1 ? 'misses' : 'miss'}`, state: 'warn' };
+      return { text: meets ? 'on target' : seams ? 'no targets' : '–', state: '' };
     }
     if (errors) return { text: `${mine.length}, ${errors} failed`, state: 'bad' };
     if (waits) return { text: `${mine.length}, ${waits} wait`, state: 'warn' };
-    if (id === 'solids' && !mine.length && status.rims.length)
-      return { text: `${status.rims.length} ${status.rims.length === 1 ? 'rim' : 'rims'} open`, state: '' };
+    if (id === 'solids' && !mine.length && rims) return { text: `${rims} ${rims === 1 ? 'rim' : 'rims'} open`, state: '' };
     return { text: mine.length ? String(mine.length) : '–', state: '' };
   };
   return (
