@@ -1,5 +1,5 @@
 import { digestNumbers } from '../math/hash.ts';
-import { gaussRule, type Vec3 } from '../math/index.ts';
+import { changeBetween, gaussRule, type Vec3 } from '../math/index.ts';
 import { basisDerivatives, findSpan, knotRuns } from '../nurbs/index.ts';
 import { type Body, type Face, traceBreaks, traceTangent, useUV } from './body.ts';
 import { toRational, turnSlope } from './chart.ts';
@@ -273,13 +273,7 @@ function splitAtKnots(
             const [p, q] = [last[d] - knot, now[d] - knot];
             if (q === 0 && k < n) extra.push(t1);
             if (p * q >= 0) continue;
-            let [lo, hi] = [t0, t1];
-            for (let m = 0; m < 52; m++) {
-              const mid = (lo + hi) / 2;
-              if ((useUV(f, use, mid)[d] - knot) * p > 0) lo = mid;
-              else hi = mid;
-            }
-            extra.push((lo + hi) / 2);
+            extra.push(changeBetween((t) => (useUV(f, use, t)[d] - knot) * p > 0, t0, t1)[1]);
           }
         last = now;
       }

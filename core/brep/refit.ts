@@ -1,4 +1,4 @@
-import { cross, distance, length, solveDense, type Vec3 } from '../math/index.ts';
+import { changeBetween, cross, distance, length, solveDense, type Vec3 } from '../math/index.ts';
 import {
   closestOnSurface,
   domainU,
@@ -191,14 +191,10 @@ export function breaksAlong(
           const [p, q] = [last[f].uv[d] - knot, uv[d] - knot];
           // on the knot at the first of the two: the stretch before has told it
           if (p === 0 || p * q > 0) return;
-          let [low, high] = [(by.total * (k - 1)) / n, (by.total * k) / n];
-          for (let m = 0; m < 40; m++) {
-            const mid = (low + high) / 2;
-            if ((at(by.near(mid))[f].uv[d] - knot) * p > 0) low = mid;
-            else high = mid;
-          }
+          const before = (l: number) => (at(by.near(l))[f].uv[d] - knot) * p > 0;
+          const [, t] = changeBetween(before, (by.total * (k - 1)) / n, (by.total * k) / n, 40);
           const continuity = degree - runs.multiplicities[i + 1];
-          if (continuity < 5) out.push({ t: (low + high) / 2, multiplicity: Math.max(1, 5 - continuity) });
+          if (continuity < 5) out.push({ t, multiplicity: Math.max(1, 5 - continuity) });
         });
       }
     });

@@ -1,4 +1,4 @@
-import { cross, distance, dot, type Frame, length, lerp, sub, unit, type Vec3 } from '../math/index.ts';
+import { changeBetween, cross, distance, dot, type Frame, length, lerp, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   compatibleCurves,
   curveOfFit,
@@ -160,16 +160,11 @@ export function fromTwoViews(a: NurbsCurve, planeA: Frame, b: NurbsCurve, planeB
   const last = good.lastIndexOf(true);
   if (first < 0) return { ok: false, message: 'The two curves do not overlap in the direction that both views share' };
   // the part of the first curve that the second covers, to the last digit
-  const edge = (inside: number, outside: number) => {
-    let [p, q] = [(by.total * inside) / n, (by.total * outside) / n];
-    for (let k = 0; k < 60; k++) {
-      const m = (p + q) / 2;
-      const h = height(a, by.at(m));
-      if (h >= least && h <= most) p = m;
-      else q = m;
-    }
-    return p;
+  const covered = (l: number) => {
+    const h = height(a, by.at(l));
+    return h >= least && h <= most;
   };
+  const edge = (inside: number, outside: number) => changeBetween(covered, (by.total * inside) / n, (by.total * outside) / n)[0];
   const from = first > 0 ? edge(first, first - 1) : 0;
   const to = last < n ? edge(last, last + 1) : by.total;
   // P = A + alpha·zA = B + beta·zB

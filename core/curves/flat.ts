@@ -1,4 +1,20 @@
-import { along, angleBetween, cross, DEG, distance, dot, type Frame, length, lerp, scale, sub, unit, type Vec3 } from '../math/index.ts';
+import {
+  along,
+  angleBetween,
+  changeBetween,
+  cross,
+  DEG,
+  distance,
+  dot,
+  type Frame,
+  length,
+  lerp,
+  scale,
+  signChange,
+  sub,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
 import {
   arcThrough,
   circleCurve,
@@ -174,14 +190,9 @@ function chamferAt(c: NurbsCurve, d: NurbsCurve, back: number): Rounding | undef
   const corner = endPoint(c);
   const cut = (k: NurbsCurve, fromEnd: boolean): number | undefined => {
     const [a, b] = domain(k);
-    let [low, high] = fromEnd ? [b, a] : [a, b];
-    if (distance(pointAt(k, high), corner) < back) return undefined;
-    for (let i = 0; i < 80; i++) {
-      const m = (low + high) / 2;
-      if (distance(pointAt(k, m), corner) < back) low = m;
-      else high = m;
-    }
-    return (low + high) / 2;
+    const [near, far] = fromEnd ? [b, a] : [a, b];
+    const within = (t: number) => distance(pointAt(k, t), corner) < back;
+    return within(far) ? undefined : changeBetween(within, near, far)[1];
   };
   const s = cut(c, true);
   const t = cut(d, false);
@@ -307,13 +318,8 @@ export function crossings(c: NurbsCurve, plane: Frame): { t: number; at: Vec3 }[
     const t1 = a + ((b - a) * i) / n;
     const now = height(t1);
     if (before < 0 !== now < 0) {
-      let [low, high] = [a + ((b - a) * (i - 1)) / n, t1];
-      for (let k = 0; k < 60; k++) {
-        const m = (low + high) / 2;
-        if (height(m) < 0 === before < 0) low = m;
-        else high = m;
-      }
-      out.push({ t: (low + high) / 2, at: pointAt(c, (low + high) / 2) });
+      const t = signChange(height, a + ((b - a) * (i - 1)) / n, t1);
+      out.push({ t, at: pointAt(c, t) });
     }
     before = now;
   }

@@ -1,5 +1,5 @@
 import { type Body, type Face, faceNormal } from '../brep/index.ts';
-import { add, angleBetween, cross, DEG, distance, dot, scale, sub, unit, type Vec3 } from '../math/index.ts';
+import { add, angleBetween, changeBetween, cross, DEG, distance, dot, scale, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   clipCurve,
   closestOnCurve,
@@ -90,15 +90,7 @@ export function offsetOnFace(b: Body, face: number, chain: readonly NurbsCurve[]
     const n = 96;
     const good = Array.from({ length: n + 1 }, (_, i) => at(a + ((z - a) * i) / n).inside);
     if (!good.every(Boolean)) cut = true;
-    const edge = (inside: number, outside: number) => {
-      let [p, q] = [inside, outside];
-      for (let k = 0; k < 44; k++) {
-        const m = (p + q) / 2;
-        if (at(m).inside) p = m;
-        else q = m;
-      }
-      return p;
-    };
+    const edge = (inside: number, outside: number) => changeBetween((m) => at(m).inside, inside, outside, 44)[0];
     for (let i = 0; i <= n; i++) {
       if (!good[i] || (i > 0 && good[i - 1])) continue;
       let k = i;

@@ -1,5 +1,5 @@
 import { type Body, bodyBox, breaksAlong, type Face, usedRange } from '../brep/index.ts';
-import { boxSize, distance, dot, sub, type Vec3 } from '../math/index.ts';
+import { boxSize, changeBetween, distance, dot, sub, type Vec3 } from '../math/index.ts';
 import {
   clipCurve,
   closestOnSurface,
@@ -40,15 +40,9 @@ export function clipToFace(b: Body, face: number, c: NurbsCurve, uv: (t: number)
   const n = 400;
   const cuts = [a];
   for (let i = 1; i <= n; i++) {
-    let [low, high] = [a + ((z - a) * (i - 1)) / n, a + ((z - a) * i) / n];
+    const [low, high] = [a + ((z - a) * (i - 1)) / n, a + ((z - a) * i) / n];
     const was = test(low);
-    if (was === test(high)) continue;
-    for (let k = 0; k < 50; k++) {
-      const m = (low + high) / 2;
-      if (test(m) === was) low = m;
-      else high = m;
-    }
-    cuts.push((low + high) / 2);
+    if (was !== test(high)) cuts.push(changeBetween((m) => test(m) === was, low, high)[1]);
   }
   cuts.push(z);
   return cuts.slice(1).flatMap((t, i) => {
@@ -195,15 +189,7 @@ export function pull(b: Body, curve: NurbsCurve, side: Side, options: { faces?: 
       const s = q.t > p.t ? Math.min(1, Math.max(0, (t - p.t) / (q.t - p.t))) : 0;
       return upright(x.f, pointAt(curve, t), p.foot.u + s * (q.foot.u - p.foot.u), p.foot.v + s * (q.foot.v - p.foot.v));
     };
-    const edge = (inside: number, outside: number) => {
-      let [p, q] = [inside, outside];
-      for (let k = 0; k < 46; k++) {
-        const m = (p + q) / 2;
-        if (valid(x, at(m))) p = m;
-        else q = m;
-      }
-      return p;
-    };
+    const edge = (inside: number, outside: number) => changeBetween((m) => valid(x, at(m)), inside, outside, 46)[0];
     const h = (z - a) / n;
     const [first, last] = [run.places[0].t, run.places[run.places.length - 1].t];
     const from = first <= a + 1e-12 * (z - a) ? a : edge(first, Math.max(a, first - h));

@@ -1,5 +1,5 @@
 import { type Body, bodyBox, edgeCurve, faceNormal, smoothPieces, topologyOf, useUV } from '../brep/index.ts';
-import { boxSize, distance, dot, type Frame, scale, unit, type Vec3 } from '../math/index.ts';
+import { boxSize, distance, dot, type Frame, scale, signChange, unit, type Vec3 } from '../math/index.ts';
 import { clipCurve, type NurbsCurve, pointAt } from '../nurbs/index.ts';
 import { type Chain, chainsOf } from './chains.ts';
 import { contour, type SkinCurve } from './contour.ts';
@@ -55,14 +55,8 @@ export function outline(b: Body, direction: Vec3, options: { rims?: boolean; tol
     const n = 64;
     const cuts = [a];
     for (let i = 1; i <= n; i++) {
-      let [low, high] = [a + ((z - a) * (i - 1)) / n, a + ((z - a) * i) / n];
-      if (value(low) < 0 === value(high) < 0) continue;
-      for (let k = 0; k < 50; k++) {
-        const mid = (low + high) / 2;
-        if (value(mid) < 0 === value(low) < 0) low = mid;
-        else high = mid;
-      }
-      cuts.push((low + high) / 2);
+      const [low, high] = [a + ((z - a) * (i - 1)) / n, a + ((z - a) * i) / n];
+      if (value(low) < 0 !== value(high) < 0) cuts.push(signChange(value, low, high));
     }
     cuts.push(z);
     const curve = edgeCurve(edge);

@@ -2,6 +2,7 @@ import {
   add,
   along,
   angleBetween,
+  changeBetween,
   cross,
   dot,
   type Frame,
@@ -110,11 +111,5 @@ export const planeThroughPoint = (a: Frame, p: Vec3): Frame => ({ ...a, origin: 
 export function shareNear(c: NurbsCurve, p: Vec3): number {
   const by = lengthParameter(c);
   const t = closestOnCurve(c, p).t;
-  let [low, high] = [0, by.total];
-  for (let k = 0; k < 60; k++) {
-    const m = (low + high) / 2;
-    if (by.at(m) < t) low = m;
-    else high = m;
-  }
-  return (low + high) / 2 / by.total;
+  return changeBetween((l) => by.at(l) < t, 0, by.total)[1] / by.total;
 }

@@ -1,5 +1,5 @@
 import { type Body, type Face, usedRange } from '../brep/index.ts';
-import { add, cross, DEG, distance, dot, type Frame, length, scale, toLocal, unit, type Vec3 } from '../math/index.ts';
+import { add, changeBetween, cross, DEG, distance, dot, type Frame, length, scale, toLocal, unit, type Vec3 } from '../math/index.ts';
 import {
   arcLength,
   closestOnSurface,
@@ -223,14 +223,15 @@ export function straightest(
     for (const [d, a, b, wrap] of seams) {
       if (!wrap || (next[d] >= a && next[d] <= b)) continue;
       const bar = next[d] < a ? a : b;
-      let [low, high] = [0, h];
-      for (let m = 0; m < 50; m++) {
-        const mid = (low + high) / 2;
-        const p = step(y, mid)[d];
-        if (bar === a ? p < a : p > b) high = mid;
-        else low = mid;
-      }
-      h = high;
+      const here = y;
+      h = changeBetween(
+        (m) => {
+          const p = step(here, m)[d];
+          return bar === a ? p >= a : p <= b;
+        },
+        0,
+        h,
+      )[1];
       next = step(y, h);
       next[d] = bar;
     }

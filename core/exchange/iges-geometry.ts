@@ -7,6 +7,7 @@ import {
   type Frame,
   frameFromNormal,
   IDENTITY,
+  signChange,
   sub,
   type Vec3,
   WORLD,
@@ -218,14 +219,7 @@ export class IgesReader {
       const [x, y] = [mid[0] + s * (top[0] - mid[0]), mid[1] + s * (top[1] - mid[1])];
       return A * x * x + B * x * y + C * y * y + D * x + E * y + F;
     };
-    let [low, high] = [0, 1];
-    const sign = Math.sign(value(0));
-    for (let k = 0; k < 80; k++) {
-      const m = (low + high) / 2;
-      if (Math.sign(value(m)) === sign) low = m;
-      else high = m;
-    }
-    const fullness = (low + high) / 2;
+    const fullness = signChange(value, 0, 1);
     return makeCurve(2, [p, top, q], [0, 0, 0, 1, 1, 1], [1, fullness / (1 - fullness), 1]);
   }
 

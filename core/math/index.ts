@@ -1,4 +1,5 @@
 export * from './frame.ts';
+export * from './root.ts';
 export * from './solve.ts';
 export * from './tolerance.ts';
 export * from './units.ts';

@@ -2,6 +2,7 @@ export * from './closest.ts';
 export * from './curve.ts';
 export * from './extend.ts';
 export * from './fit.ts';
+export * from './fit-function.ts';
 export * from './fit-surface.ts';
 export * from './grid.ts';
 export * from './make.ts';

@@ -1,4 +1,4 @@
-import { add, angleBetween, cross, DEG, distance, dot, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
+import { add, angleBetween, cross, DEG, distance, dot, length, scale, signChange, sub, unit, type Vec3 } from '../math/index.ts';
 import { derivativesAt, domain, knotRuns, type NurbsCurve } from '../nurbs/index.ts';
 
 export interface CombSample {
@@ -84,14 +84,10 @@ export function combOf(curves: readonly NurbsCurve[], density = 16): Comb {
         samples.push({ at, point: p, out: scale(side, curvature < 0 ? 1 : -1), curvature });
         if (kappa > 1e-12 && 1 / kappa < smallest.radius) smallest = { radius: 1 / kappa, at: p };
         if (up && turn && turn.curvature * curvature < 0) {
-          let [low, high] = [turn.t, t];
-          const was = signed(c, low);
-          for (let m = 0; m < 50; m++) {
-            const mid = (low + high) / 2;
-            if (signed(c, mid) * was > 0) low = mid;
-            else high = mid;
-          }
-          const q = jetAt(c, (low + high) / 2).p;
+          const q = jetAt(
+            c,
+            signChange((s) => signed(c, s), turn.t, t),
+          ).p;
           inflections.push({ at: at - distance(p, q), point: q });
         }
         if (Math.abs(curvature) > 1e-12) turn = { t, curvature };

@@ -1,0 +1,244 @@
+import { type Body, breaksAlong, type Face } from '../brep/index.ts';
+import { distance, signChange, type Vec3 } from '../math/index.ts';
+import { averagedKnots, curveOfFit, evaluateNet, evaluateSurface, fitFunction, fitPeriodic, interpolateInSpace } from '../nurbs/index.ts';
+import type { ContourOptions, Field, SkinCurve } from './contour.ts';
+import type { Crossing, Trail } from './contour-trails.ts';
+
+export const jet = new Float64Array(12);
+/**
+ * Where branches of the zero set cross, both derivatives vanish (a saddle of the field), and the mesh pairs the branches as it happens to lie.
+ * Trails that come near such a place end there; `reach` is the size of the mesh's triangles.
+ */
+export function apartAtCrossings(f: Face, t: Trail, field: Field, reach: number): Trail[] {
+  const value = new Float64Array(3);
+  const { knotsU, knotsV } = f.surface;
+  const [ua, ub, va, vb] = [knotsU[0], knotsU[knotsU.length - 1], knotsV[0], knotsV[knotsV.length - 1]];
+  const steep = (p: Crossing): number => {
+    field.at(t.face, p.u, p.v, value);
+    evaluateSurface(f.surface, p.u, p.v, 1, jet);
+    return Math.hypot(value[1] / (Math.hypot(jet[6], jet[7], jet[8]) || 1), value[2] / (Math.hypot(jet[3], jet[4], jet[5]) || 1));
+  };
+  const slopes = t.places.map(steep);
+  const usual = [...slopes].sort((x, y) => x - y)[slopes.length >> 1];
+  const saddles: { u: number; v: number; point: Vec3 }[] = [];
+  slopes.forEach((x, i) => {
+    if (x > 0.25 * usual || (slopes[i - 1] ?? Infinity) < x || (slopes[i + 1] ?? Infinity) < x) return;
+    // Newton's method on both derivatives; their own derivatives by central differences
+    let { u, v } = t.places[i];
+    const [hu, hv] = [1e-5 * (ub - ua), 1e-5 * (vb - va)];
+    const grad = (a: number, c: number): [number, number] => {
+      field.at(t.face, a, c, value);
+      return [value[1], value[2]];
+    };
+    for (let k = 0; k < 30; k++) {
+      const g = grad(u, v);
+      const [p, q, r, s] = [grad(u + hu, v), grad(u - hu, v), grad(u, v + hv), grad(u, v - hv)];
+      const [a, b, c, d] = [(p[0] - q[0]) / (2 * hu), (r[0] - s[0]) / (2 * hv), (p[1] - q[1]) / (2 * hu), (r[1] - s[1]) / (2 * hv)];
+      const det = a * d - b * c;
+      if (!(Math.abs(det) > 1e-300)) return;
+      const [du, dv] = [-(g[0] * d - b * g[1]) / det, -(a * g[1] - c * g[0]) / det];
+      if (Math.abs(du) > 0.2 * (ub - ua) || Math.abs(dv) > 0.2 * (vb - va)) return;
+      u += du;
+      v += dv;
+      if (Math.abs(du) < 1e-13 * (ub - ua) && Math.abs(dv) < 1e-13 * (vb - va)) break;
+    }
+    // on a seam rounding may put it a hair outside
+    const slack = 1e-7;
+    if (u < ua - slack * (ub - ua) || u > ub + slack * (ub - ua) || v < va - slack * (vb - va) || v > vb + slack * (vb - va)) return;
+    [u, v] = [Math.min(ub, Math.max(ua, u)), Math.min(vb, Math.max(va, v))];
+    field.at(t.face, u, v, value);
+    if (Math.abs(value[0]) > 10 * field.zero) return;
+    evaluateSurface(f.surface, u, v, 0, jet);
+    const point: Vec3 = [jet[0], jet[1], jet[2]];
+    if (!saddles.some((q) => distance(q.point, point) < 1e-6)) saddles.push({ u, v, point });
+  });
+  if (!saddles.length) return [t];
+  const at = (p: Crossing): Vec3 => {
+    evaluateSurface(f.surface, p.u, p.v, 0, jet);
+    return [jet[0], jet[1], jet[2]];
+  };
+  // places near a saddle go, and what is left of the trail ends in it; a closed one is opened at a saddle first
+  const near = t.places.map((p) => saddles.findIndex((q) => distance(q.point, at(p)) < 1.2 * reach));
+  const n = t.places.length;
+  const turn = t.closed ? near.findIndex((k, i) => k >= 0 && near[(i + 1) % n] < 0) + 1 : 0;
+  const order = Array.from({ length: n }, (_, i) => (i + turn) % n);
+  const out: Trail[] = [];
+  let run: Crossing[] = t.closed ? [saddles[near[(turn + n - 1) % n]]] : [];
+  for (const i of order) {
+    const k = near[i];
+    if (k < 0) run.push(t.places[i]);
+    else if (run.length) {
+      run.push(saddles[k]);
+      // nothing but the saddle on both sides is no trail
+      if (run.length > 2 || run[0] !== run[run.length - 1]) out.push({ face: t.face, places: run, closed: false });
+      run = [];
+    }
+    if (k >= 0 && near[order[(order.indexOf(i) + 1) % n]] < 0) run = [saddles[k]];
+  }
+  if (run.length > 1) out.push({ face: t.face, places: run, closed: false });
+  return out;
+}
+
+export const found = new Float64Array(3);
+/** Newton steps to the zero set, across it in the metric of the surface. */
+function settle(f: Face, face: number, field: Field, u0: number, v0: number): { u: number; v: number; point: Vec3; off: number } {
+  let [u, v] = [u0, v0];
+  const { knotsU, knotsV } = f.surface;
+  const [ua, ub, va, vb] = [knotsU[0], knotsU[knotsU.length - 1], knotsV[0], knotsV[knotsV.length - 1]];
+  for (let k = 0; ; k++) {
+    evaluateSurface(f.surface, u, v, 1, jet);
+    if (field.fromJet) field.fromJet(jet, found);
+    else field.at(face, u, v, found);
+    if (k === 12 || Math.abs(found[0]) < 1e-13) break;
+    const E = jet[6] * jet[6] + jet[7] * jet[7] + jet[8] * jet[8];
+    const F = jet[6] * jet[3] + jet[7] * jet[4] + jet[8] * jet[5];
+    const G = jet[3] * jet[3] + jet[4] * jet[4] + jet[5] * jet[5];
+    const D = E * G - F * F;
+    if (!(D > 0)) break;
+    const [gu, gv] = [(G * found[1] - F * found[2]) / D, (E * found[2] - F * found[1]) / D];
+    const slope = found[1] * gu + found[2] * gv;
+    if (!(slope > 1e-30)) break;
+    const step = found[0] / slope;
+    const [u1, v1] = [Math.min(ub, Math.max(ua, u - step * gu)), Math.min(vb, Math.max(va, v - step * gv))];
+    // rounding keeps it from coming nearer
+    if (u1 === u && v1 === v) break;
+    [u, v] = [u1, v1];
+  }
+  return { u, v, point: [jet[0], jet[1], jet[2]], off: Math.abs(found[0]) };
+}
+
+/** A trail made dense and even on the zero set, cut and split as asked, fitted piece by piece. */
+export function smooth(b: Body, trail: Trail, field: Field, size: number, o: ContourOptions): SkinCurve[] {
+  const f = b.faces[trail.face];
+  const at = (u: number, v: number): Vec3 => {
+    evaluateSurface(f.surface, u, v, 0, jet);
+    return [jet[0], jet[1], jet[2]];
+  };
+  let places = trail.places.map((p) => ({ ...p, point: at(p.u, p.v) }));
+  if (trail.closed) places = [...places, places[0]];
+  const total = places.reduce((s, p, i) => (i ? s + distance(p.point, places[i - 1].point) : 0), 0);
+  if (total < 1e-7 * size) return [];
+  // places much closer than the rest make the parameter jump: they are left out
+  const thin = (0.35 * total) / places.length;
+  const kept = [places[0]];
+  for (let i = 1; i + 1 < places.length; i++) if (distance(places[i].point, kept[kept.length - 1].point) > thin) kept.push(places[i]);
+  const last = places[places.length - 1];
+  if (kept.length > 1 && distance(last.point, kept[kept.length - 1].point) < thin) kept.pop();
+  kept.push(last);
+  const guess = through(kept, trail.closed);
+  const dense: { u: number; v: number; point: Vec3 }[] = [];
+  const n = Math.max(24, 6 * (kept.length - 1));
+  for (let i = 0; i <= n; i++) {
+    if (!trail.closed && (i === 0 || i === n)) dense.push(kept[i === 0 ? 0 : kept.length - 1]);
+    else if (trail.closed && i === n) dense.push(dense[0]);
+    else {
+      const q = guess.at(i / n);
+      const s = settle(f, trail.face, field, q[0], q[1]);
+      if (s.off <= Math.max(field.zero, 1e-9)) dense.push(s);
+    }
+  }
+  const along = through(dense, trail.closed, true);
+  const length = along.total;
+  const place = (s: number) => {
+    if (!trail.closed && s <= 0) return { u: kept[0].u, v: kept[0].v, point: kept[0].point };
+    if (!trail.closed && s >= length) return { u: last.u, v: last.v, point: last.point };
+    const q = along.at(s);
+    return settle(f, trail.face, field, q[0], q[1]);
+  };
+  const cuts = new Set<number>([0, length]);
+  const steps = 4 * n;
+  for (const test of [o.keep, o.split]) {
+    if (!test) continue;
+    const value = (s: number) => {
+      const p = place(s);
+      return test(trail.face, p.point, p.u, p.v);
+    };
+    let before = value(0);
+    for (let i = 1; i <= steps; i++) {
+      const now = value((length * i) / steps);
+      if (before < 0 !== now < 0) {
+        cuts.add(signChange(value, (length * (i - 1)) / steps, (length * i) / steps, 44));
+      }
+      before = now;
+    }
+  }
+  const list = [...cuts].sort((x, y) => x - y).filter((x, i, l) => i === 0 || x - l[i - 1] > 1e-9 * length);
+  let ranges = list.slice(1).map((end, i) => [list[i], end] as const);
+  if (o.keep) {
+    const keep = o.keep;
+    ranges = ranges.filter(([a, c]) => {
+      const p = place((a + c) / 2);
+      return keep(trail.face, p.point, p.u, p.v) >= 0;
+    });
+  }
+  // a closed trail that was cut begins anywhere: its first and last piece are one
+  if (trail.closed && ranges.length > 1 && ranges[0][0] === 0 && ranges[ranges.length - 1][1] === length) {
+    const first = ranges[0];
+    const tail = ranges[ranges.length - 1];
+    const same =
+      !o.split ||
+      o.split(trail.face, place(first[1] / 2).point, place(first[1] / 2).u, place(first[1] / 2).v) < 0 ===
+        sideOf(o.split, trail.face, place((tail[0] + tail[1]) / 2));
+    if (same) ranges = [...ranges.slice(1, -1), [tail[0], length + first[1]] as const];
+  }
+  return ranges.flatMap(([a, c]): SkinCurve[] => {
+    const wrapped = (s: number) => place(s > length ? s - length : s);
+    const closed = trail.closed && c - a >= length * (1 - 1e-9);
+    // where it crosses the surface's knots the dense places are near enough: they need not be settled anew
+    const rough = (s: number): readonly [number, number] => {
+      const x = s > length ? s - length : s;
+      return !trail.closed && (x <= 0 || x >= length) ? (x <= 0 ? [kept[0].u, kept[0].v] : [last.u, last.v]) : along.at(x);
+    };
+    const seeds = breaksAlong({ total: c - a, near: (s) => s }, (s) => [{ s: f.surface, uv: rough(a + s) }]);
+    const fit = (closed ? fitPeriodic : fitFunction)(
+      (s, out) => {
+        out.set(wrapped(a + s).point);
+      },
+      0,
+      c - a,
+      3,
+      5,
+      o.tolerance,
+      seeds,
+      400,
+    );
+    const curve = curveOfFit(fit, 5);
+    return [{ face: trail.face, curve, length: c - a, closed, place: (s) => wrapped(a + s) }];
+  });
+}
+const sideOf = (split: NonNullable<ContourOptions['split']>, face: number, p: { u: number; v: number; point: Vec3 }) =>
+  split(face, p.point, p.u, p.v) < 0;
+
+/** Cubic through places in (u, v); parameter 0..1, or the chord length in space. Closed ones go on over both ends, so that they repeat. */
+export function through(
+  list: readonly { u: number; v: number; point: Vec3 }[],
+  closed: boolean,
+  byLength = false,
+): { at: (t: number) => readonly [number, number]; total: number } {
+  const places = list.map((p) => [p.u, p.v]);
+  const steps = list.slice(1).map((p, i) => Math.max(1e-12, distance(p.point, list[i].point)));
+  const total = steps.reduce((a, c) => a + c, 0);
+  let at = [0];
+  for (const s of steps) at.push(at[at.length - 1] + s);
+  if (closed) {
+    const n = list.length - 1;
+    const over = Math.min(n, 14);
+    const before = Array.from({ length: over }, (_, k) => n - over + k);
+    const after = Array.from({ length: over }, (_, k) => k + 1);
+    at = [...before.map((k) => at[k] - total), ...at, ...after.map((k) => at[k] + total)];
+    places.unshift(...before.map((k) => [list[k].u, list[k].v]));
+    places.push(...after.map((k) => [list[k].u, list[k].v]));
+  }
+  const degree = Math.min(3, places.length - 1);
+  const knots = averagedKnots(at, degree);
+  const net = interpolateInSpace(degree, knots, Float64Array.from(at), Float64Array.from(places.flat()), 2);
+  if (!net) throw new Error('places along a curve fall together');
+  const row = new Float64Array(2);
+  return {
+    total: byLength ? total : 1,
+    at: (t) => {
+      evaluateNet(net, byLength ? t : t * total, row);
+      return [row[0], row[1]];
+    },
+  };
+}

@@ -1,0 +1,203 @@
+import { type Body, type BodyMesh, type Face, topologyOf, useUV } from '../brep/index.ts';
+import { distance, rootBetween, type Vec3 } from '../math/index.ts';
+import { evaluateSurface } from '../nurbs/index.ts';
+
+import type { Field } from './contour.ts';
+
+const jet = new Float64Array(12);
+
+export interface Crossing {
+  readonly u: number;
+  readonly v: number;
+}
+export interface Trail {
+  readonly face: number;
+  readonly places: Crossing[];
+  readonly closed: boolean;
+}
+
+/** A trail through a pole jumps in (u, v) and not in space: there it becomes two. */
+export function apartAtPoles(f: Face, t: Trail, size: number): Trail[] {
+  const place = (p: Crossing): Vec3 => {
+    evaluateSurface(f.surface, p.u, p.v, 0, jet);
+    return [jet[0], jet[1], jet[2]];
+  };
+  const points = t.places.map(place);
+  const [du, dv] = [
+    f.surface.knotsU[f.surface.knotsU.length - 1] - f.surface.knotsU[0],
+    f.surface.knotsV[f.surface.knotsV.length - 1] - f.surface.knotsV[0],
+  ];
+  const jumps = (i: number, j: number) =>
+    distance(points[i], points[j]) < 1e-9 * size &&
+    Math.abs(t.places[i].u - t.places[j].u) / du + Math.abs(t.places[i].v - t.places[j].v) / dv > 1e-6;
+  const n = points.length;
+  const at = points.map((_, i) => i).filter((i) => (i > 0 || t.closed) && jumps((i + n - 1) % n, i));
+  const order = t.closed && at.length ? [...t.places.slice(at[0]), ...t.places.slice(0, at[0])] : [...t.places];
+  const cuts = t.closed ? at.map((i) => i - at[0]).slice(1) : at;
+  const closed = t.closed && !at.length;
+  return [0, ...cuts]
+    .map((from, k) => ({ face: t.face, closed, places: order.slice(from, cuts[k] ?? n) }))
+    .filter((x) => x.places.length > 1)
+    .map((x) => {
+      if (closed) return x;
+      // several crossings may lie on the same end point: one of them is enough
+      let [first, last] = [0, x.places.length - 1];
+      while (first < last && distance(place(x.places[first]), place(x.places[first + 1])) < 1e-9 * size) first++;
+      while (first < last && distance(place(x.places[last]), place(x.places[last - 1])) < 1e-9 * size) last--;
+      const places = x.places.slice(first, last + 1);
+      if (places.length < 2) return { ...x, places };
+      places[0] = atPole(f, places[0], places[1], size);
+      places[places.length - 1] = atPole(f, places[places.length - 1], places[places.length - 2], size);
+      return { ...x, places };
+    })
+    .filter((x) => x.places.length > 1);
+}
+/** At a pole all values of the collapsed parameter are one point: an end there takes the value that its neighbour has. */
+function atPole(f: Face, p: Crossing, neighbour: Crossing, size: number): Crossing {
+  evaluateSurface(f.surface, p.u, p.v, 1, jet);
+  if (Math.hypot(jet[6], jet[7], jet[8]) < 1e-9 * size) return { u: neighbour.u, v: p.v };
+  if (Math.hypot(jet[3], jet[4], jet[5]) < 1e-9 * size) return { u: p.u, v: neighbour.v };
+  return p;
+}
+
+/** What is the same for every field that is looked for on a mesh. */
+interface Looks {
+  /** Intervals of edges by the pair of shared points that bounds them. */
+  readonly stretch: ReadonlyMap<string, { edge: number; a: number; b: number }>;
+  /** Triangles of each face, node by node, and sides that only one of them has. */
+  readonly faces: readonly { readonly triangles: Uint32Array; readonly border: ReadonlySet<string> }[];
+}
+const looks = new WeakMap<BodyMesh, Looks>();
+function looksOf(b: Body, mesh: BodyMesh): Looks {
+  const known = looks.get(mesh);
+  if (known) return known;
+  const stretch = new Map<string, { edge: number; a: number; b: number }>();
+  b.edges.forEach((e, i) => {
+    const [first, count] = [mesh.edgeRanges[2 * i], mesh.edgeRanges[2 * i + 1]];
+    if (e.degenerate) return;
+    for (let k = first; k + 1 < first + count; k++)
+      stretch.set(pair(mesh.edgeShared[k], mesh.edgeShared[k + 1]), { edge: i, a: mesh.edgeAt[k], b: mesh.edgeAt[k + 1] });
+  });
+  const faces = b.faces.map((_, face) => {
+    const [first, count] = [mesh.faceRanges[2 * face], mesh.faceRanges[2 * face + 1]];
+    const list = Array.from(mesh.indices.subarray(first, first + count));
+    for (let t = 0; t < mesh.collapsed.length; t += 4)
+      if (mesh.collapsed[t] === face) list.push(mesh.collapsed[t + 1], mesh.collapsed[t + 2], mesh.collapsed[t + 3]);
+    const border = new Set<string>();
+    for (let t = 0; t < list.length; t += 3)
+      for (let k = 0; k < 3; k++) {
+        const key = pair(list[t + k], list[t + ((k + 1) % 3)]);
+        if (!border.delete(key)) border.add(key);
+      }
+    return { triangles: Uint32Array.from(list), border };
+  });
+  const made = { stretch, faces };
+  looks.set(mesh, made);
+  return made;
+}
+
+export function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet<number>): Trail[] {
+  const out: Trail[] = [];
+  const value = new Float64Array(3);
+  const { stretch, faces } = looksOf(b, mesh);
+  // 0 is not known yet; nodes that lie on the zero set count as one side, whatever rounding says
+  const sign = new Int8Array(mesh.positions.length / 3);
+  b.faces.forEach((f, face) => {
+    if (only && !only.has(face)) return;
+    const { triangles, border: open } = faces[face];
+    const signOf = (n: number): number => {
+      if (sign[n]) return sign[n];
+      if (field.atPoint) value[0] = field.atPoint(mesh.positions[3 * n], mesh.positions[3 * n + 1], mesh.positions[3 * n + 2]);
+      else field.at(face, mesh.uv[2 * n], mesh.uv[2 * n + 1], value);
+      return (sign[n] = value[0] >= -ON_NODE ? 1 : -1);
+    };
+    const places = new Map<string, Crossing | undefined>();
+    const links = new Map<string, string[]>();
+    const border = new Set<string>();
+    for (let t = 0; t < triangles.length; t += 3) {
+      const n = [triangles[t], triangles[t + 1], triangles[t + 2]];
+      if (signOf(n[0]) === signOf(n[1]) && signOf(n[1]) === signOf(n[2])) continue;
+      const ends: string[] = [];
+      for (let k = 0; k < 3; k++) {
+        const [a, c] = [n[k], n[(k + 1) % 3]];
+        if (signOf(a) === signOf(c)) continue;
+        const key = pair(a, c);
+        if (!places.has(key)) {
+          const on = open.has(key) ? stretch.get(pair(mesh.shared[a], mesh.shared[c])) : undefined;
+          if (on) border.add(key);
+          places.set(key, (on && onEdge(b, f, face, on, field, mesh, a)) ?? between(field, face, mesh, a, c));
+        }
+        ends.push(key);
+      }
+      if (ends.length === 2) {
+        links.set(ends[0], [...(links.get(ends[0]) ?? []), ends[1]]);
+        links.set(ends[1], [...(links.get(ends[1]) ?? []), ends[0]]);
+      }
+    }
+    const done = new Set<string>();
+    const walk = (start: string) => {
+      const list = [start];
+      done.add(start);
+      let at = start;
+      for (;;) {
+        const next = (links.get(at) ?? []).find((k) => !done.has(k));
+        if (next === undefined) break;
+        done.add(next);
+        list.push(next);
+        at = next;
+      }
+      const closed = list.length > 2 && (links.get(at) ?? []).includes(start) && !border.has(start);
+      const good = list.map((k) => places.get(k)).filter((p): p is Crossing => !!p);
+      if (good.length > 1) out.push({ face, places: good, closed: closed && good.length === list.length });
+    };
+    for (const k of links.keys()) if (!done.has(k) && (links.get(k) ?? []).length === 1) walk(k);
+    for (const k of links.keys()) if (!done.has(k)) walk(k);
+  });
+  return out;
+}
+const pair = (a: number, c: number) => (a < c ? `${a},${c}` : `${c},${a}`);
+
+/** A node this near to the zero set lies on it. */
+const ON_NODE = 1e-11;
+const probe = new Float64Array(3);
+const root = (g: (x: number) => number, enough = 0): number => rootBetween(g, 0, 1, enough, ON_NODE);
+function between(field: Field, face: number, mesh: BodyMesh, a: number, c: number): Crossing | undefined {
+  const [ua, va, uc, vc] = [mesh.uv[2 * a], mesh.uv[2 * a + 1], mesh.uv[2 * c], mesh.uv[2 * c + 1]];
+  const g = (x: number) => {
+    field.at(face, ua + (uc - ua) * x, va + (vc - va) * x, probe);
+    return probe[0];
+  };
+  // inside a face the place is only a start: it is settled later
+  const x = root(g, 0.5 * field.zero);
+  return Math.abs(g(x)) < field.zero ? { u: ua + (uc - ua) * x, v: va + (vc - va) * x } : undefined;
+}
+function onEdge(
+  b: Body,
+  f: Face,
+  face: number,
+  on: { edge: number; a: number; b: number },
+  field: Field,
+  mesh: BodyMesh,
+  node: number,
+): Crossing | undefined {
+  for (const { face: k, use } of topologyOf(b).uses[on.edge]) {
+    if (k !== face) continue;
+    // a seam is used twice by its face: the use that passes through the node is meant
+    const here = [on.a, on.b].some((t) => {
+      const [u, v] = useUV(f, use, t);
+      return Math.abs(u - mesh.uv[2 * node]) + Math.abs(v - mesh.uv[2 * node + 1]) < 1e-6 * (1 + Math.abs(u) + Math.abs(v));
+    });
+    if (!here) continue;
+    const g = (x: number) => {
+      const [u, v] = useUV(f, use, on.a + (on.b - on.a) * x);
+      field.at(face, u, v, probe);
+      return probe[0];
+    };
+    if (g(0) * g(1) > 0 && Math.min(Math.abs(g(0)), Math.abs(g(1))) > ON_NODE) continue;
+    const x = root(g);
+    if (Math.abs(g(x)) > field.zero) continue;
+    const [u, v] = useUV(f, use, on.a + (on.b - on.a) * x);
+    return { u, v };
+  }
+  return undefined;
+}

@@ -1,0 +1,223 @@
+import type { StepPart } from './step.ts';
+
+interface Entities {
+  readonly type: Map<number, string>;
+  readonly args: Map<number, string>;
+}
+/** Entities of the data by their numbers, found in one walk: quotes and comments are stepped over, whatever stands in them. */
+function entities(text: string): Entities {
+  const type = new Map<number, string>();
+  const args = new Map<number, string>();
+  const n = text.length;
+  let i = 0;
+  while (i < n) {
+    const c = text.charCodeAt(i);
+    if (c === 39) {
+      i = afterQuote(text, i);
+      continue;
+    }
+    if (c !== 35 || !digit(text.charCodeAt(i + 1))) {
+      i++;
+      continue;
+    }
+    let k = i + 1;
+    while (digit(text.charCodeAt(k))) k++;
+    const id = Number(text.slice(i + 1, k));
+    while (k < n && text.charCodeAt(k) <= 32) k++;
+    if (text[k] !== '=') {
+      i = k;
+      continue;
+    }
+    k++;
+    while (k < n && text.charCodeAt(k) <= 32) k++;
+    const from = k;
+    while (k < n && /[A-Z0-9_]/.test(text[k])) k++;
+    const kind = text.slice(from, k);
+    while (k < n && text.charCodeAt(k) <= 32) k++;
+    const start = k;
+    while (k < n && text.charCodeAt(k) !== 59) k = text.charCodeAt(k) === 39 ? afterQuote(text, k) : k + 1;
+    if (text[start] === '(') {
+      type.set(id, kind);
+      args.set(id, text.slice(start + 1, Math.max(start + 1, text.lastIndexOf(')', k))));
+    }
+    i = k + 1;
+  }
+  return { type, args };
+}
+const digit = (c: number) => c >= 48 && c <= 57;
+const afterQuote = (text: string, from: number): number => {
+  const end = text.indexOf("'", from + 1);
+  return end < 0 ? text.length : end + 1;
+};
+/** A number in the data that no part can have; the kernel would look for it for ever. */
+export function wildNumber(text: string): string | undefined {
+  for (const m of text.matchAll(/[\d.][eE]\+?(\d{2,9})/g)) {
+    if (Number(m[1]) < 30) continue;
+    const from = Math.max(0, text.lastIndexOf('#', m.index));
+    const before = text.slice(from, m.index);
+    if ((before.match(/'/g) ?? []).length % 2) continue;
+    return `entity ${/^#\d+/.exec(text.slice(from, from + 20))?.[0] ?? 'of its data'} holds the number ${text.slice(Math.max(from, m.index - 12), m.index + m[0].length).replace(/^.*[(,]/s, '')}, which is no length`;
+  }
+  return undefined;
+}
+const refs = (s: string): number[] => [...s.matchAll(/#(\d{1,15})/g)].map((m) => Number(m[1]));
+/** First quoted text; two quotes inside it stand for one. */
+function firstString(s: string): string {
+  const from = s.indexOf("'");
+  if (from < 0) return '';
+  let end = s.indexOf("'", from + 1);
+  while (end >= 0 && s[end + 1] === "'") end = s.indexOf("'", end + 2);
+  return decodeString(s.slice(from + 1, end < 0 ? s.length : end)).slice(0, 400);
+}
+function decodeString(s: string): string {
+  return s
+    .replace(/''/g, "'")
+    .replace(/\\X2\\([0-9A-F]+)\\X0\\/g, (_, h: string) =>
+      (h.match(/.{4}/g) ?? []).map((c) => String.fromCharCode(Number.parseInt(c, 16))).join(''),
+    )
+    .replace(/\\X\\([0-9A-F]{2})/g, (_, h: string) => String.fromCharCode(Number.parseInt(h, 16)));
+}
+function encodeString(s: string): string {
+  return s
+    .replace(/'/g, "''")
+    .replace(/\\/g, '\\\\')
+    .replace(
+      /[^\x20-\x7e]+/g,
+      (t) => `\\X2\\${[...t].map((c) => c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`,
+    );
+}
+
+/** Names and colours by the order of faces in the file's shells, which is the order the kernel hands them out in. */
+export function annotations(text: string) {
+  const e = entities(text);
+  const shells = [...e.type].filter(([, t]) => t === 'CLOSED_SHELL' || t === 'OPEN_SHELL').map(([id]) => id);
+  const faceIds: number[] = [];
+  const used = new Set(shells);
+  const solids = [...e.type].filter(([, t]) => t === 'MANIFOLD_SOLID_BREP' || t === 'BREP_WITH_VOIDS' || t === 'SHELL_BASED_SURFACE_MODEL');
+  const solidNames: string[] = [];
+  for (const [id, t] of solids) {
+    const list = refs(e.args.get(id) ?? '').flatMap((r) => (e.type.get(r) === 'ORIENTED_CLOSED_SHELL' ? refs(e.args.get(r) ?? '') : [r]));
+    if (t !== 'SHELL_BASED_SURFACE_MODEL') solidNames.push(firstString(e.args.get(id) ?? ''));
+    for (const s of list) {
+      if (!used.delete(s)) continue;
+      faceIds.push(...refs(e.args.get(s) ?? '').filter((f) => /FACE/.test(e.type.get(f) ?? '')));
+    }
+  }
+  for (const s of used) faceIds.push(...refs(e.args.get(s) ?? '').filter((f) => /FACE/.test(e.type.get(f) ?? '')));
+  const colour = new Map<number, string>();
+  const colours = new Map<number, string | undefined>();
+  const colourOf = (id: number, depth = 0): string | undefined => {
+    if (depth > 12 || colours.has(id)) return colours.get(id);
+    // marked before it is looked at: a style that refers to itself has no colour
+    colours.set(id, undefined);
+    const found = lookUp(id, depth);
+    colours.set(id, found);
+    return found;
+  };
+  const lookUp = (id: number, depth: number): string | undefined => {
+    const type = e.type.get(id);
+    const args = e.args.get(id) ?? '';
+    if (type === 'COLOUR_RGB') {
+      const rgb = args.split(',').slice(-3).map(Number);
+      return `#${rgb
+        .map((x) =>
+          Math.round(255 * Math.min(1, Math.max(0, x)))
+            .toString(16)
+            .padStart(2, '0'),
+        )
+        .join('')}`;
+    }
+    for (const r of refs(args)) {
+      const c = colourOf(r, depth + 1);
+      if (c) return c;
+    }
+    return undefined;
+  };
+  for (const [id, t] of e.type) {
+    if (t !== 'STYLED_ITEM' && t !== 'OVER_RIDING_STYLED_ITEM') continue;
+    const r = refs(e.args.get(id) ?? '');
+    const target = t === 'STYLED_ITEM' ? r[r.length - 1] : r[r.length - 2];
+    const styles = r.slice(0, -1);
+    for (const s of styles) {
+      const c = colourOf(s);
+      if (c) colour.set(target, c);
+    }
+  }
+  const solidOfFace = new Map<number, number>();
+  solids.forEach(([id]) => {
+    for (const s of refs(e.args.get(id) ?? '')) for (const f of refs(e.args.get(s) ?? '')) solidOfFace.set(f, id);
+  });
+  const products = [...e.type]
+    .filter(([, t]) => t === 'PRODUCT')
+    .map(([id]) => firstString(e.args.get(id) ?? ''))
+    // a writer's own name says nothing about the part
+    .filter((n) => n && !/STEP translator/i.test(n));
+  // an inch file also mentions millimetres, to say how long its inch is
+  const unit = /CONVERSION_BASED_UNIT\s*\(\s*'INCH'/i.test(text)
+    ? 'in'
+    : /SI_UNIT\s*\(\s*\.MILLI\.\s*,\s*\.METRE\.\s*\)/.test(text)
+      ? 'mm'
+      : /SI_UNIT\s*\(\s*\.CENTI\.\s*,\s*\.METRE\./.test(text)
+        ? 'cm'
+        : /SI_UNIT\s*\(\s*\$\s*,\s*\.METRE\./.test(text)
+          ? 'm'
+          : 'mm';
+  return {
+    faces: faceIds.map((id) => ({
+      name: firstString(e.args.get(id) ?? ''),
+      colour: colour.get(id) ?? colour.get(solidOfFace.get(id) ?? -1),
+    })),
+    products,
+    solidNames,
+    unit,
+    multiple: [...e.type.values()].filter((t) => t === 'NEXT_ASSEMBLY_USAGE_OCCURRENCE').length,
+  };
+}
+
+export function annotate(content: string, parts: readonly StepPart[]): string {
+  const faces = parts.flatMap((p) => p.body.faces);
+  let next = Math.max(...[...content.matchAll(/^#(\d+)/gm)].map((m) => Number(m[1]))) + 1;
+  let k = 0;
+  const faceIds: number[] = [];
+  let product = 0;
+  let out = content.replace(/#(\d+)(\s*=\s*ADVANCED_FACE\s*\(\s*)''/g, (_, id: string, mid: string) => {
+    faceIds.push(Number(id));
+    return `#${id}${mid}'${encodeString(faces[k++]?.name ?? '')}'`;
+  });
+  out = out.replace(/(=\s*PRODUCT\s*\(\s*)'[^']*'(\s*,\s*)'[^']*'/g, (_, a: string, b: string) => {
+    const name = encodeString((parts[product++] ?? parts[0]).name);
+    return `${a}'${name}'${b}'${name}'`;
+  });
+  const context = /#(\d+)\s*=\s*\(\s*GEOMETRIC_REPRESENTATION_CONTEXT/.exec(out)?.[1];
+  const styled: number[] = [];
+  const lines: string[] = [];
+  const byColour = new Map<string, number>();
+  faces.forEach((f, i) => {
+    if (!f.colour || !faceIds[i]) return;
+    let style = byColour.get(f.colour);
+    if (!style) {
+      const rgb = [1, 3, 5].map((o) => (Number.parseInt((f.colour as string).slice(o, o + 2), 16) / 255).toFixed(6));
+      const n = next;
+      next += 7;
+      lines.push(
+        `#${n}=COLOUR_RGB('',${rgb.join(',')});`,
+        `#${n + 1}=FILL_AREA_STYLE_COLOUR('',#${n});`,
+        `#${n + 2}=FILL_AREA_STYLE('',(#${n + 1}));`,
+        `#${n + 3}=SURFACE_STYLE_FILL_AREA(#${n + 2});`,
+        `#${n + 4}=SURFACE_SIDE_STYLE('',(#${n + 3}));`,
+        `#${n + 5}=SURFACE_STYLE_USAGE(.BOTH.,#${n + 4});`,
+        `#${n + 6}=PRESENTATION_STYLE_ASSIGNMENT((#${n + 5}));`,
+      );
+      style = n + 6;
+      byColour.set(f.colour, style);
+    }
+    lines.push(`#${next}=STYLED_ITEM('colour',(#${style}),#${faceIds[i]});`);
+    styled.push(next++);
+  });
+  if (styled.length && context)
+    lines.push(
+      `#${next}=MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION('',(${styled.map((s) => `#${s}`).join(',')}),#${context});`,
+    );
+  if (lines.length) out = out.replace(/ENDSEC;\s*END-ISO/, `${lines.join('\n')}\nENDSEC;\nEND-ISO`);
+  return out;
+}
