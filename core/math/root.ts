@@ -22,23 +22,28 @@ export function signChange(g: (x: number) => number, a: number, b: number, halvi
 
 /**
  * Root of g between a and b, where its signs differ: secants through the ends; an end that stays twice is weighed down (Illinois rule, Dowell
- * and Jarratt 1971), and every eighth step halves. An end within `zero` of zero is the root; so is any place within `enough`.
+ * and Jarratt 1971), and a step that follows three which did not halve the interval together does. An end within `zero` of zero is the root; so is any place within `enough`.
  */
 export function rootBetween(g: (x: number) => number, a: number, b: number, enough = 0, zero = 0): number {
   let [p, q] = [a, b];
   let [fp, fq] = [g(p), g(q)];
   if (Math.abs(fp) <= zero) return p;
   if (Math.abs(fq) <= zero) return q;
+  // the signs themselves: a weight may become too small to have one
+  const up = fq > 0;
   let stayed = 0;
   let before = Number.NaN;
-  for (let k = 1; k < 120; k++) {
+  let width = q - p;
+  for (let k = 1; k < 250; k++) {
     let x = (p * fq - q * fp) / (fq - fp);
-    if (!(x > p && x < q) || k % 8 === 0) x = (p + q) / 2;
+    const slow = k % 3 === 0 && q - p > width / 2;
+    if (k % 3 === 0) width = q - p;
+    if (!(x > p && x < q) || slow) x = (p + q) / 2;
     if (x === before || x === p || x === q) return x;
     before = x;
     const fx = g(x);
     if (Math.abs(fx) <= enough) return x;
-    if (fx > 0 === fq > 0) {
+    if (fx > 0 === up) {
       [q, fq] = [x, fx];
       if (stayed === 1) fp /= 2;
       stayed = 1;
