@@ -82,6 +82,13 @@ test('job b: a boss square to a tangent plane, copied, moved by its handles, mir
   // an exact cylinder that stands out of the skin: its middle is 5 along the plane's z
   const one = Math.PI * 36 * 10;
   expect(volumeOf((await solids(page))[0].facts)).toBeCloseTo(one, 2);
+  // forward is where the plane looks: away from the skin, in front of it
+  const front = await page.evaluate(() => {
+    type Seen = { kind: string; live: boolean; display?: { box: { min: number[] } } };
+    const s = (window as unknown as { ampleState: () => { pieces: Map<string, Seen> } }).ampleState();
+    return [...s.pieces.values()].find((p) => p.kind === 'solid' && p.live)?.display?.box.min[1] ?? 0;
+  });
+  expect(front).toBeLessThan(-14);
 
   // copied and moved by the mover, in the axes of the plane
   await tab(page, /^Pieces/);

@@ -13,6 +13,7 @@ import {
   screen,
   segment,
   settled,
+  slot,
   stage,
   tab,
   tool,
@@ -71,8 +72,18 @@ test('job d: a rounded rectangle offset inwards, the ring between, one hollow so
   await stage(page, 'Skins');
   await page.keyboard.press('Escape');
   await tool(page, 'Extrude');
+  // what is missing is asked for in calm words; red is for what cannot work
+  await expect(card(page).locator('.diag.asks')).toContainText('Pick the curves to raise');
+  await expect(card(page).locator('.diag.error')).toHaveCount(0);
+  // a click on nothing says what would fit, and the slot goes on asking; so it does when it is clicked itself
+  await clickAt(page, [55, 0, 0]);
+  await expect(page.locator('.hovertip')).toContainText('Nothing here fits Profile');
+  await slot(page, 'profile').click();
+  await expect(slot(page, 'profile')).toHaveAttribute('data-active', 'true');
   await clickAt(page, [30, 6, 0]);
   await picked(page, 'profile', 1);
+  await settled(page);
+  // the preview stands over the inner loop and is picked through
   await clickAt(page, [25, 6, 0]);
   await picked(page, 'profile', 2);
   await type(page, 'Distance', '12');

@@ -31,6 +31,25 @@ test('job i: a returned file is brought in, looked at, measured, hidden, mended 
   await expect(page.getByTestId('facts')).toContainText(/area|volume/);
   await tab(page, 'Facts');
   await expect(page.locator('.factspanel dl > div').first()).toBeVisible();
+  // in the view: the first click takes the piece, the second its face, each lit in the list
+  await page.keyboard.press('Escape');
+  const picks = () =>
+    page.evaluate(() => {
+      type Pick = { part?: { kind: string } };
+      return (window as unknown as { ampleState: () => { selection: Pick[] } }).ampleState().selection.map((p) => p.part?.kind ?? 'piece');
+    });
+  const view = await page.getByTestId('view').boundingBox();
+  if (!view) throw new Error('no view');
+  const at = { x: view.x + view.width / 2, y: view.y + view.height / 2 };
+  await page.mouse.click(at.x, at.y);
+  expect(await picks()).toEqual(['piece']);
+  await expect(page.locator('.pieces .row.selected')).toHaveCount(1);
+  await page.waitForTimeout(400);
+  await page.mouse.click(at.x, at.y);
+  expect(['face', 'edge']).toContain((await picks())[0]);
+  await expect(page.getByTestId('facts')).toContainText(/area|length/);
+  await page.keyboard.press('Escape');
+  await page.locator('.pieces .row').first().click();
   // hidden by key and shown again; undo has its name
   await page.keyboard.press('h');
   await expect(page.locator('.pieces .row.dim')).toHaveCount(1);
