@@ -41,7 +41,7 @@ const DrawChoice = memo(function DrawChoice({ tool }: { tool?: SketchTool }) {
       size="small"
       block
       aria-label="Draw"
-      options={[{ value: '', label: 'Choose' }, ...TOOLS.map((t) => ({ value: t.id, label: t.label }))]}
+      options={[{ value: '', label: 'Pick' }, ...TOOLS.map((t) => ({ value: t.id, label: t.label }))]}
       value={tool ?? ''}
       onChange={(v) => setSketchTool((v || undefined) as SketchTool | undefined)}
     />
