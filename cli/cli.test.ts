@@ -14,6 +14,12 @@ function ample(...args: string[]) {
   const r = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { cwd: root, encoding: 'utf8', maxBuffer: 1 << 26 });
   return { code: r.status, out: r.stdout, err: r.stderr, ms: performance.now() - start, json: () => JSON.parse(r.stdout) };
 }
+/** Milliseconds in which this machine, as busy as it is, starts the program and does nothing with it. */
+let started: number | undefined;
+const starting = (): number => {
+  started ??= ample('dance').ms;
+  return started;
+};
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 /** A file our own code had no part in: a drilled block with a cylinder, made and written by the kernel alone. */
@@ -93,14 +99,14 @@ describe('ample check', () => {
     const r = ample('check', file(name), '--json');
     expect(r.code).toBe(2);
     expect(r.json().error).toContain(why);
-    expect(r.ms).toBeLessThan(10_000);
+    expect(r.ms).toBeLessThan(10_000 + starting());
   });
   it('a huge file of the wrong kind is refused quickly', () => {
     writeFileSync(file('huge.step'), Buffer.alloc(210 * 2 ** 20, 65));
     const r = ample('check', file('huge.step'));
     expect(r.code).toBe(2);
     expect(r.err).toContain('limit');
-    expect(r.ms).toBeLessThan(10_000);
+    expect(r.ms).toBeLessThan(10_000 + starting());
   });
   it('a missing file, a missing word, a wrong option', () => {
     expect(ample('check', file('nobody.step')).code).toBe(2);

@@ -1,7 +1,3 @@
-// Times the opening of the demo body in the browser: the saved picture, the first computed skin, everything. From a served studio.
-// Usage: start the studio, then: npm run bench:page [-- http://127.0.0.1:3000]
-import { chromium } from '@playwright/test';
-
 const base = process.argv[2] ?? 'http://127.0.0.1:3000';
 const models = await (await fetch(`${base}/api/models`)).json();
 const body = models.find((m) => m.demo === 'tansy-body');

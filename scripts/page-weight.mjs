@@ -1,20 +1,10 @@
 // Weighs the scripts that a page loads, as they come over the wire: the home page, the 404, and the modelling screen up to its first
 // computed skin and after it has come to rest. From a served studio.
 // Usage: start the studio, then: npm run bench:weight [-- http://127.0.0.1:3000]
-import { chromium } from '@playwright/test';
+import { launch } from './browser.mjs';
 
 const base = process.argv[2] ?? 'http://127.0.0.1:3000';
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-dev-shm-usage',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--ignore-gpu-blocklist',
-  ],
-});
+const browser = await launch();
 const models = await (await fetch(`${base}/api/models`)).json();
 const body = models.find((m) => m.demo === 'tansy-body').id;
 async function weigh(path, until) {

@@ -3,7 +3,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { chromium } from '@playwright/test';
+import { launch } from './browser.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const base = process.argv[2] ?? 'http://127.0.0.1:3000';
@@ -12,18 +12,7 @@ const light = async (to) => {
   await page.getByRole('menuitem', { name: to }).click();
 };
 const shot = (name) => join(root, 'docs', 'screenshots', `${name}.png`);
-const browser = await chromium.launch({
-  executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-dev-shm-usage',
-    '--use-gl=angle',
-    '--use-angle=swiftshader',
-    '--enable-unsafe-swiftshader',
-    '--ignore-gpu-blocklist',
-    '--disable-background-networking',
-  ],
-});
+const browser = await launch();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on('pageerror', (e) => console.error('page error:', e.message));
 page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text()));

@@ -1,5 +1,5 @@
 import type { BodyBuilder } from '../brep/index.ts';
-import { along, cross, distance, dot, length, scale, solveDense, sub, translation, unit, type Vec3 } from '../math/index.ts';
+import { along, cross, distance, dot, length, lerp, scale, solveDense, sub, translation, unit, type Vec3 } from '../math/index.ts';
 import {
   compatibleCurves,
   curvatureAt,
@@ -146,6 +146,94 @@ function circleOf(c: NurbsCurve, up: Vec3): { centre: Vec3; radius: number; towa
   return { centre, radius: 1 / k, towards: inside ? -1 : 1 };
 }
 
+/** First place at which a draft moves a curve by more than its radius, so that its wall would fold. */
+function foldOf(chain: readonly NurbsCurve[], up: Vec3, shift: number): { radius: number; at: Vec3 } | undefined {
+  for (const c of chain) {
+    const [a, b] = domain(c);
+    for (let i = 0; i <= 64; i++) {
+      const t = a + ((b - a) * i) / 64;
+      const d = derivativesAt(c, t, 2);
+      const bend = dot(d[2], leftOf(c, t, up)) / dot(d[1], d[1]);
+      if (bend * shift >= 1 - 1e-9) return { radius: 1 / Math.abs(bend), at: d[0] };
+    }
+  }
+  return undefined;
+}
+
+/** Walls of a drafted chain: each curve with room beyond its ends for the mitres, and the same one moved, at the other height. */
+interface Walls {
+  readonly chain: readonly NurbsCurve[];
+  readonly grown: readonly NurbsCurve[];
+  readonly tops: readonly NurbsCurve[];
+  /** Does a curve run smoothly into the next one? */
+  readonly smooth: readonly boolean[];
+  /** A place on wall i, at parameter t and height share s. */
+  readonly at: (i: number, t: number, s: number) => Vec3;
+}
+function wallsOf(chain: readonly NurbsCurve[], up: Vec3, height: number, shift: number, closed: boolean, tolerance: number): Walls {
+  const n = chain.length;
+  const smooth = chain.map((c, i): boolean => {
+    if (!closed && i === n - 1) return true;
+    const next = chain[(i + 1) % n];
+    return dot(unit(derivativesAt(c, domain(c)[1], 1)[1]), unit(derivativesAt(next, domain(next)[0], 1)[1])) > 1 - 1e-10;
+  });
+  const grown = chain.map((c, i) => {
+    const [a, b] = domain(c);
+    const before = i > 0 || closed ? !smooth[(i + n - 1) % n] : false;
+    const room = (t: number) => Math.min(b - a, (4 * Math.abs(shift)) / (length(derivativesAt(c, t, 1)[1]) || 1));
+    return (before || !smooth[i] ? growCurve(c, before ? room(a) : 0, smooth[i] ? 0 : room(b), 'natural') : undefined) ?? c;
+  });
+  const tops = grown.map((c) => transformCurve(offsetFlat(c, up, shift, tolerance), translation(scale(up, height))));
+  return { chain, grown, tops, smooth, at: (i, t, s) => lerp(pointAt(grown[i], t), pointAt(tops[i], t), s) };
+}
+
+/** An upright edge between two walls: where it runs on the one before it and on the one after it, and where it ends there. */
+interface Corner {
+  readonly edge: number;
+  readonly before: NurbsCurve;
+  readonly after: NurbsCurve;
+  readonly endBefore: number;
+  readonly endAfter: number;
+}
+/** The corner between wall i and wall j: straight where they run on smoothly, else the curve in which they meet. Undefined when they do not. */
+function cornerBetween(k: BodyBuilder, w: Walls, i: number, j: number, up: Vec3, name: string, tolerance: number): Corner | undefined {
+  const t0 = domain(w.chain[i])[1];
+  const u0 = domain(w.chain[j])[0];
+  if (w.smooth[i]) {
+    const edge = k.edge(lineCurve(w.at(i, t0, 0), w.at(i, t0, 1)), name);
+    return { edge, before: line2([t0, 0], [t0, 1]), after: line2([u0, 0], [u0, 1]), endBefore: t0, endAfter: u0 };
+  }
+  const path = mitre(
+    (t, s) => w.at(i, t, s),
+    (u, s) => w.at(j, u, s),
+    t0,
+    u0,
+    up,
+  );
+  if (!path || path(1).some((x) => !Number.isFinite(x))) return undefined;
+  // the edge and its images on both walls on one row of knots
+  const both = (s: number, out: Float64Array) => {
+    const [t, u] = path(s);
+    out.set(w.at(i, t, s));
+    out[3] = t;
+    out[4] = u;
+  };
+  const fit = fitFunction(both, 0, 1, 5, 3, tolerance, [], 60);
+  const rows = Array.from({ length: fit.data.length / 5 }, (_, r) => Array.from(fit.data.subarray(r * 5, r * 5 + 5)));
+  const heights = rows.map((_, r) => (fit.knots[r + 1] + fit.knots[r + 2] + fit.knots[r + 3]) / 3);
+  const curve = (row: (r: number[], m: number) => number[]) => makeCurve(3, rows.map(row), fit.knots);
+  return {
+    edge: k.edge(
+      curve((r) => r.slice(0, 3)),
+      name,
+    ),
+    before: curve((r, m) => [r[3], heights[m]]),
+    after: curve((r, m) => [r[4], heights[m]]),
+    endBefore: path(1)[0],
+    endAfter: path(1)[1],
+  };
+}
+
 /**
  * Side faces of a flat chain raised along its plane normal `up` by `height` while it moves to its left by `shift` (mm, negative to the
  * right): walls with draft. Corners are mitred: the corner edge is where the two neighbouring walls meet at every height. Fails with the
@@ -163,111 +251,25 @@ export function raiseDrafted(
   low?: readonly number[],
 ): RaiseOutcome {
   const n = chain.length;
-  for (const c of chain) {
-    const [a, b] = domain(c);
-    for (let i = 0; i <= 64; i++) {
-      const t = a + ((b - a) * i) / 64;
-      const d = derivativesAt(c, t, 2);
-      const bend = dot(d[2], leftOf(c, t, up)) / dot(d[1], d[1]);
-      if (bend * shift >= 1 - 1e-9)
-        return {
-          ok: false,
-          message: `The draft moves the end by ${Math.abs(shift).toPrecision(4)} mm, more than the radius of ${(1 / Math.abs(bend)).toPrecision(4)} mm here: the wall would fold. Use less draft or height`,
-          place: d[0],
-        };
-    }
-  }
-  const joints = chain.map((c, i): boolean => {
-    if (!closed && i === n - 1) return true;
-    const next = chain[(i + 1) % n];
-    return dot(unit(derivativesAt(c, domain(c)[1], 1)[1]), unit(derivativesAt(next, domain(next)[0], 1)[1])) > 1 - 1e-10;
-  });
-  // room for the mitres beyond the ends of each curve
-  const grown = chain.map((c, i) => {
-    const [a, b] = domain(c);
-    const before = i > 0 || closed ? !joints[(i + n - 1) % n] : false;
-    const room = (at: number) => Math.min(b - a, (4 * Math.abs(shift)) / (length(derivativesAt(c, at, 1)[1]) || 1));
-    return (before || !joints[i] ? growCurve(c, before ? room(a) : 0, joints[i] ? 0 : room(b), 'natural') : undefined) ?? c;
-  });
-  const tops = grown.map((c) => transformCurve(offsetFlat(c, up, shift, tolerance), translation(scale(up, height))));
-  const walls = grown.map((c, i) => {
-    const [a, b] = domain(c);
-    const [x, y] = compatibleCurves([c, tops[i]]).map((q) => remapCurve(q, a, b));
-    return ruledSurface(x, y);
-  });
+  const fold = foldOf(chain, up, shift);
+  if (fold)
+    return {
+      ok: false,
+      message: `The draft moves the end by ${Math.abs(shift).toPrecision(4)} mm, more than the radius of ${fold.radius.toPrecision(4)} mm here: the wall would fold. Use less draft or height`,
+      place: fold.at,
+    };
+  const w = wallsOf(chain, up, height, shift, closed, tolerance);
   const base = low ?? chain.map((c, i) => k.edge(c, `${prefix}.start.${i}`));
-  const at = (i: number, t: number, s: number): Vec3 => {
-    const p = pointAt(grown[i], t);
-    const q = pointAt(tops[i], t);
-    return [p[0] + s * (q[0] - p[0]), p[1] + s * (q[1] - p[1]), p[2] + s * (q[2] - p[2])];
-  };
-  // where each corner edge runs on the wall before it and after it
-  const corners: { edge: number; before: NurbsCurve; after: NurbsCurve; endBefore: number; endAfter: number }[] = [];
+  const corners: Corner[] = [];
   for (let i = 0; i < (closed ? n : n - 1); i++) {
     const j = (i + 1) % n;
-    const t0 = domain(chain[i])[1];
-    const u0 = domain(chain[j])[0];
-    if (joints[i]) {
-      corners[i] = {
-        edge: k.edge(lineCurve(at(i, t0, 0), at(i, t0, 1)), `${prefix}.upright.${j}`),
-        before: line2([t0, 0], [t0, 1]),
-        after: line2([u0, 0], [u0, 1]),
-        endBefore: t0,
-        endAfter: u0,
-      };
-      continue;
-    }
-    const path = mitre(
-      (t, s) => at(i, t, s),
-      (u, s) => at(j, u, s),
-      t0,
-      u0,
-      up,
-    );
-    if (!path || path(1).some((x) => !Number.isFinite(x)))
+    const corner = cornerBetween(k, w, i, j, up, `${prefix}.upright.${j}`, tolerance);
+    if (!corner)
       return { ok: false, message: 'The walls beside this corner do not meet: use less draft or height', place: endPoint(chain[i]) };
-    const fit = fitFunction(
-      (s, out) => {
-        const [t, u] = path(s);
-        out.set(at(i, t, s));
-        out[3] = t;
-        out[4] = u;
-      },
-      0,
-      1,
-      5,
-      3,
-      tolerance,
-      [],
-      60,
-    );
-    const rows = Array.from({ length: fit.data.length / 5 }, (_, r) => Array.from(fit.data.subarray(r * 5, r * 5 + 5)));
-    const s = rows.map((_, r) => (fit.knots[r + 1] + fit.knots[r + 2] + fit.knots[r + 3]) / 3);
-    corners[i] = {
-      edge: k.edge(
-        makeCurve(
-          3,
-          rows.map((r) => r.slice(0, 3)),
-          fit.knots,
-        ),
-        `${prefix}.upright.${j}`,
-      ),
-      before: makeCurve(
-        3,
-        rows.map((r, m) => [r[3], s[m]]),
-        fit.knots,
-      ),
-      after: makeCurve(
-        3,
-        rows.map((r, m) => [r[4], s[m]]),
-        fit.knots,
-      ),
-      endBefore: path(1)[0],
-      endAfter: path(1)[1],
-    };
+    corners[i] = corner;
   }
   const free = (i: number, t: number) => ({
-    edge: k.edge(lineCurve(at(i, t, 0), at(i, t, 1)), `${prefix}.upright.${t === domain(chain[i])[0] ? 0 : n}`),
+    edge: k.edge(lineCurve(w.at(i, t, 0), w.at(i, t, 1)), `${prefix}.upright.${t === domain(chain[i])[0] ? 0 : n}`),
     curve: line2([t, 0], [t, 1]),
     end: t,
   });
@@ -284,17 +286,19 @@ export function raiseDrafted(
         message: 'The draft is so steep that this wall vanishes before the end: use less draft or height',
         place: pointAt(chain[i], (a + b) / 2),
       };
-    high[i] = k.edge(tops[i], `${prefix}.end.${i}`, [first.end, last.end]);
+    high[i] = k.edge(w.tops[i], `${prefix}.end.${i}`, [first.end, last.end]);
     const name = `${prefix}:side${n > 1 ? `.${i}` : ''}`;
     if (isLine(chain[i])) {
       const x = unit(sub(endPoint(chain[i]), startPoint(chain[i])));
-      const z = unit(cross(x, sub(startPoint(tops[i]), startPoint(grown[i]))));
+      const z = unit(cross(x, sub(startPoint(w.tops[i]), startPoint(w.grown[i]))));
       const loop = [base[i], last.edge, high[i], first.edge].map((edge, m) => ({ edge, reversed: m > 1 }));
       k.flatFace({ origin: startPoint(chain[i]), x, y: cross(z, x), z }, [loop], name);
       continue;
     }
+    const [ga, gb] = domain(w.grown[i]);
+    const [x, y] = compatibleCurves([w.grown[i], w.tops[i]]).map((q) => remapCurve(q, ga, gb));
     k.face(
-      walls[i],
+      ruledSurface(x, y),
       [
         [
           { edge: base[i], reversed: false, pcurve: straight(a, 0, b, 0, a, b) },

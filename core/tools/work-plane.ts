@@ -8,7 +8,7 @@ export default defineTool({
   group: 'Place',
   label: 'Work plane',
   hint: 'A plane to draw on: moved and turned, through points, across a curve, tangent to a skin, between two, through a line, parallel, or as seen',
-  synonyms: ['datum', 'construction plane', 'reference'],
+  synonyms: ['datum', 'reference plane'],
   icon: ['M4 15 11 19 20 13 13 9z', 'M12 14V5m0 0-2 2m2-2 2 2'],
   slots: {
     base: slot({

@@ -199,3 +199,9 @@ export async function dragFrom(page: Page, from: { x: number; y: number }, to: {
   for (let k = 1; k <= steps; k++) await page.mouse.move(from.x + ((to.x - from.x) * k) / steps, from.y + ((to.y - from.y) * k) / steps);
   await page.mouse.up();
 }
+/** Picks a piece from the list into the slot that asks, and goes back to the sheet. */
+export async function pickFromList(page: Page, name: string): Promise<void> {
+  await tab(page, /^Pieces/);
+  await pieceRow(page, name).click();
+  await tab(page, 'Build sheet');
+}

@@ -11,6 +11,7 @@ import {
   noErrors,
   number,
   picked,
+  pickFromList,
   pieceRow,
   screen,
   settled,
@@ -73,9 +74,7 @@ test('job b: a boss square to a tangent plane, copied, moved by its handles, mir
   await stage(page, 'Skins');
   await page.keyboard.press('Escape');
   await tool(page, 'Extrude');
-  await tab(page, /^Pieces/);
-  await pieceRow(page, 'Circle 1').click();
-  await tab(page, 'Build sheet');
+  await pickFromList(page, 'Circle 1');
   await picked(page, 'profile', 1);
   await type(page, 'Distance', '10');
   await enterKeeps(page);
@@ -134,9 +133,7 @@ test('job b: a boss square to a tangent plane, copied, moved by its handles, mir
   await page.keyboard.press('Escape');
   await tool(page, 'Mirror');
   await expect(slot(page, 'plane')).toContainText('Work plane');
-  await tab(page, /^Pieces/);
-  await pieceRow(page, 'Move 1').click();
-  await tab(page, 'Build sheet');
+  await pickFromList(page, 'Move 1');
   await picked(page, 'pieces', 1);
   await enterKeeps(page);
   const all = await solids(page);

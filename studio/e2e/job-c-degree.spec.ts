@@ -9,7 +9,7 @@ import {
   noErrors,
   number,
   picked,
-  pieceRow,
+  pickFromList,
   settled,
   stage,
   tab,
@@ -54,9 +54,7 @@ test('job c: degree 1, 2 and 3 of the same points, refit, comb', async ({ page }
   for (const degree of [1, 2]) {
     await page.keyboard.press('Escape');
     await tool(page, 'Refit curve');
-    await tab(page, /^Pieces/);
-    await pieceRow(page, 'Spline 1').click();
-    await tab(page, 'Build sheet');
+    await pickFromList(page, 'Spline 1');
     await picked(page, 'curve', 1);
     await choose(page, 'By', 'Same points');
     await type(page, 'Degree', String(degree));

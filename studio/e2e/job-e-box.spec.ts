@@ -7,6 +7,7 @@ import {
   lookFrom,
   noErrors,
   picked,
+  pickFromList,
   pieceRow,
   settled,
   stage,
@@ -52,9 +53,7 @@ test('job e: a box of six sheets becomes watertight and then a solid', async ({ 
   for (const name of ['Polyline 1', 'Polyline 2']) {
     await stage(page, 'Skins');
     await tool(page, 'Extrude');
-    await tab(page, /^Pieces/);
-    await pieceRow(page, name).click();
-    await tab(page, 'Build sheet');
+    await pickFromList(page, name);
     await picked(page, 'profile', 1);
     await type(page, 'Distance', '25');
     await enterKeeps(page);

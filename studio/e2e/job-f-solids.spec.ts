@@ -6,6 +6,7 @@ import {
   factsOf,
   noErrors,
   picked,
+  pickFromList,
   pieceRow,
   settled,
   slot,
@@ -36,9 +37,7 @@ test('job f: one cylinder made in three ways has one volume', async ({ page }) =
   await enterKeeps(page);
   await tool(page, 'Circle');
   await slot(page, 'plane').click();
-  await tab(page, /^Pieces/);
-  await pieceRow(page, 'Top').click();
-  await tab(page, 'Build sheet');
+  await pickFromList(page, 'Top');
   await expect(slot(page, 'plane')).toContainText('Top');
   await type(page, 'Radius', '10');
   await enterKeeps(page);

@@ -9,7 +9,7 @@ import {
   noErrors,
   number,
   picked,
-  pieceRow,
+  pickFromList,
   segment,
   settled,
   slot,
@@ -30,12 +30,6 @@ const steps = [
   { id: 'w', tool: 'circle', name: 'Label', inputs: { plane: [{ step: 't', output: 'main' }] }, params: { radius: 4 } },
   { id: 'k', tool: 'work-plane', version: 2, name: 'Level', params: { offset: [0, 0, 45] } },
 ];
-/** Picks from the list of pieces into the slot that asks. */
-async function pickRow(page: Page, name: string): Promise<void> {
-  await tab(page, /^Pieces/);
-  await pieceRow(page, name).click();
-  await tab(page, 'Build sheet');
-}
 const lengths = async (page: Page) => (await factsOf(page, 'curve')).map((f) => number(f.length));
 const areas = async (page: Page) => (await factsOf(page, 'skin')).map((f) => number(f.area)).sort((a, b) => a - b);
 
@@ -54,7 +48,7 @@ test('job g: projected, wrapped, intersected, outlined, and split by the outline
   const bad = await begin(page, 'Job g', steps);
   await stage(page, 'Curves');
   await tool(page, 'Project');
-  await pickRow(page, 'Badge');
+  await pickFromList(page, 'Badge');
   await picked(page, 'curves', 1);
   await slot(page, 'onto').click();
   await clickAt(page, [3, -Math.sqrt(R * R - 9), 10]);
@@ -66,7 +60,7 @@ test('job g: projected, wrapped, intersected, outlined, and split by the outline
   expect((await lengths(page)).some((l) => Math.abs(l - seenOnTube(6)) < 2e-3)).toBe(true);
 
   await tool(page, 'Wrap');
-  await pickRow(page, 'Label');
+  await pickFromList(page, 'Label');
   await picked(page, 'curves', 1);
   await slot(page, 'face').click();
   await clickAt(page, [3, -Math.sqrt(R * R - 9), 10]);
@@ -79,7 +73,7 @@ test('job g: projected, wrapped, intersected, outlined, and split by the outline
   await tool(page, 'Intersection');
   await clickAt(page, [3, -Math.sqrt(R * R - 9), 10]);
   await picked(page, 'skin', 1);
-  await pickRow(page, 'Level');
+  await pickFromList(page, 'Level');
   await picked(page, 'with', 1);
   await enterKeeps(page);
   expect((await lengths(page)).filter((l) => Math.abs(l - 2 * Math.PI * R) < 1e-3).length).toBeGreaterThan(1);

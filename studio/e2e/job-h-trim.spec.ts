@@ -8,12 +8,11 @@ import {
   noErrors,
   number,
   picked,
-  pieceRow,
+  pickFromList,
   segment,
   settled,
   slot,
   stage,
-  tab,
   tool,
 } from './helpers.ts';
 
@@ -45,11 +44,6 @@ const steps = [
   wall('S', 'Short wall', 's'),
 ];
 const areas = async (page: Page) => (await factsOf(page, 'skin')).map((f) => number(f.area)).sort((x, y) => x - y);
-async function pickRow(page: Page, name: string): Promise<void> {
-  await tab(page, /^Pieces/);
-  await pieceRow(page, name).click();
-  await tab(page, 'Build sheet');
-}
 
 test('job h: one is trimmed, both are, and a cutter that is too short is carried on and told', async ({ page }) => {
   const bad = await begin(page, 'Job h', steps);
@@ -60,9 +54,9 @@ test('job h: one is trimmed, both are, and a cutter that is too short is carried
   // one: the long wall by the crossing one, the piece to keep clicked in the view
   await stage(page, 'Joins');
   await tool(page, 'Trim');
-  await pickRow(page, 'Long wall');
+  await pickFromList(page, 'Long wall');
   await picked(page, 'target', 1);
-  await pickRow(page, 'Cross wall');
+  await pickFromList(page, 'Cross wall');
   await picked(page, 'cutters', 1);
   await settled(page);
   await slot(page, 'cutters').press('Enter');
@@ -88,9 +82,9 @@ test('job h: one is trimmed, both are, and a cutter that is too short is carried
 
   // both cut each other and become one sheet
   await tool(page, 'Trim');
-  await pickRow(page, 'Long wall');
+  await pickFromList(page, 'Long wall');
   await picked(page, 'target', 1);
-  await pickRow(page, 'Cross wall');
+  await pickFromList(page, 'Cross wall');
   await picked(page, 'cutters', 1);
   await segment(page, 'Both');
   await settled(page);
@@ -104,9 +98,9 @@ test('job h: one is trimmed, both are, and a cutter that is too short is carried
 
   // too short: the wall ends 5 before the long one; carried on straight, and told
   await tool(page, 'Trim');
-  await pickRow(page, 'Long wall');
+  await pickFromList(page, 'Long wall');
   await picked(page, 'target', 1);
-  await pickRow(page, 'Short wall');
+  await pickFromList(page, 'Short wall');
   await picked(page, 'cutters', 1);
   await settled(page);
   await expect(card(page)).toContainText('ended before the skin and was carried on');

@@ -35,33 +35,79 @@ export interface RawText {
   readonly surfaces: readonly RawSurface[];
 }
 
+/** The words of a text one after another; what is missing or no number is told with its place. */
+class Words {
+  private readonly token: readonly string[];
+  private at = 0;
+  constructor(text: string) {
+    this.token = text.split(/\s+/);
+  }
+  next(): string {
+    if (this.at >= this.token.length) throw new Error('shape text ends too early');
+    return this.token[this.at++];
+  }
+  /** The next word, left where it is. */
+  get ahead(): string | undefined {
+    return this.token[this.at];
+  }
+  real(): number {
+    const x = Number(this.next());
+    if (Number.isNaN(x)) throw new Error(`shape text: "${this.token[this.at - 1]}" is not a number (word ${this.at})`);
+    return x;
+  }
+  reals(n: number): number[] {
+    return Array.from({ length: n }, () => this.real());
+  }
+  /** Goes on behind the word that begins a section; gives how many entries it has. */
+  seek(word: string): number {
+    while (this.at < this.token.length && this.token[this.at] !== word) this.at++;
+    if (this.at >= this.token.length) throw new Error(`shape text has no section ${word}`);
+    this.at++;
+    return this.real();
+  }
+}
+
 /** Takes the kernel's text format apart (topology versions 1-3). Throws with the place when the text is broken. */
 export function takeApart(text: string): RawText {
-  const token = text.split(/\s+/);
-  let at = 0;
-  const next = () => {
-    if (at >= token.length) throw new Error('shape text ends too early');
-    return token[at++];
-  };
-  const real = () => {
-    const x = Number(next());
-    if (Number.isNaN(x)) throw new Error(`shape text: "${token[at - 1]}" is not a number (word ${at})`);
-    return x;
-  };
-  const reals = (n: number) => Array.from({ length: n }, real);
-  const seek = (word: string) => {
-    while (at < token.length && token[at] !== word) at++;
-    if (at >= token.length) throw new Error(`shape text has no section ${word}`);
-    at++;
-    return real();
-  };
+  const w = new Words(text);
   const version = Number(/Topology V(\d)/.exec(text)?.[1] ?? 1);
+  const locations = locationsOf(w);
+  const curves2 = Array.from({ length: w.seek('Curve2ds') }, () => curveOf(w, 2));
+  const curves = Array.from({ length: w.seek('Curves') }, () => curveOf(w, 3));
+  const surfaces = Array.from({ length: w.seek('Surfaces') }, () => surfaceOf(w));
+  const count = w.seek('TShapes');
+  const shapes: RawShape[] = [];
+  for (let i = 0; i < count; i++) {
+    const kind = w.next();
+    const start: Omit<RawShape, 'children'> =
+      kind === 'Ve' ? vertexOf(w) : kind === 'Ed' ? edgeOf(w, version) : kind === 'Fa' ? faceOf(w) : { kind, tolerance: 0 };
+    w.next();
+    shapes.push({ ...start, children: refsOf(w, count) });
+  }
+  const rootWord = w.next();
+  const root: Ref = { shape: count - Number(rootWord.slice(1)), reversed: rootWord[0] === '-', location: w.real() };
+  return { shapes, root, locations, curves2, curves, surfaces };
+}
 
-  const locationCount = seek('Locations');
+/** Sub-shapes with their sense and place, up to the star that ends them. */
+function refsOf(w: Words, count: number): Ref[] {
+  const out: Ref[] = [];
+  for (;;) {
+    const word = w.next();
+    if (word === '*') return out;
+    const ref = { shape: count - Number(word.slice(1)), reversed: word[0] === '-', location: w.real() };
+    // internal and external uses (i, e) bound nothing: a cut that ends inside a face leaves such an edge
+    if (word[0] === '+' || word[0] === '-') out.push(ref);
+  }
+}
+
+/** Places, each a matrix or made of earlier ones. */
+function locationsOf(w: Words): Affine[] {
+  const locationCount = w.seek('Locations');
   const locations: Affine[] = [IDENTITY];
   for (let i = 0; i < locationCount; i++) {
-    if (real() === 1) {
-      const m = reals(12);
+    if (w.real() === 1) {
+      const m = w.reals(12);
       locations.push({
         m: [
           [m[0], m[1], m[2]],
@@ -73,224 +119,209 @@ export function takeApart(text: string): RawText {
     } else {
       let map = IDENTITY;
       for (;;) {
-        const k = real();
+        const k = w.real();
         if (k === 0) break;
-        const power = real();
+        const power = w.real();
         const base = power < 0 ? inverse(locations[k]) : locations[k];
         for (let n = 0; n < Math.abs(power); n++) map = compose(base, map);
       }
       locations.push(map);
     }
   }
+  return locations;
+}
 
-  const spline = (dim: 2 | 3, rational: boolean, periodic: boolean, degree: number, poles: number, knots: number): PeriodicSpline => {
-    const P: number[][] = [];
-    const W: number[] = [];
-    for (let i = 0; i < poles; i++) {
-      P.push(reals(dim));
-      W.push(rational ? real() : 1);
+function splineOf(
+  w: Words,
+  dim: 2 | 3,
+  rational: boolean,
+  periodic: boolean,
+  degree: number,
+  poles: number,
+  knots: number,
+): PeriodicSpline {
+  const P: number[][] = [];
+  const W: number[] = [];
+  for (let i = 0; i < poles; i++) {
+    P.push(w.reals(dim));
+    W.push(rational ? w.real() : 1);
+  }
+  const K: number[] = [];
+  const M: number[] = [];
+  for (let i = 0; i < knots; i++) {
+    K.push(w.real());
+    M.push(w.real());
+  }
+  return { dim, degree, rational, periodic, poles: P, weights: W, knots: K, multiplicities: M };
+}
+
+function bezierOf(w: Words, dim: 2 | 3): RawCurve {
+  const rational = w.real() === 1;
+  const degree = w.real();
+  const s = splineOf(w, dim, rational, false, degree, degree + 1, 0);
+  return { kind: 'spline', spline: { ...s, knots: [0, 1], multiplicities: [degree + 1, degree + 1] } };
+}
+
+function curveOf(w: Words, dim: 2 | 3): RawCurve {
+  const type = w.real();
+  const frame = dim === 3 ? 12 : 6;
+  switch (type) {
+    case 1:
+      return { kind: 'analytic', type, data: w.reals(2 * dim) };
+    case 2:
+    case 4:
+      return { kind: 'analytic', type, data: w.reals(frame + 1) };
+    case 3:
+    case 5:
+      return { kind: 'analytic', type, data: w.reals(frame + 2) };
+    case 6:
+      return bezierOf(w, dim);
+    case 7: {
+      const rational = w.real() === 1;
+      const periodic = w.real() === 1;
+      return { kind: 'spline', spline: splineOf(w, dim, rational, periodic, w.real(), w.real(), w.real()) };
     }
-    const K: number[] = [];
-    const M: number[] = [];
-    for (let i = 0; i < knots; i++) {
-      K.push(real());
-      M.push(real());
+    case 8: {
+      w.reals(2);
+      return { kind: 'trimmed', basis: curveOf(w, dim) };
     }
-    return { dim, degree, rational, periodic, poles: P, weights: W, knots: K, multiplicities: M };
-  };
-  const bezier = (dim: 2 | 3): RawCurve => {
-    const rational = real() === 1;
-    const degree = real();
-    const s = spline(dim, rational, false, degree, degree + 1, 0);
-    return { kind: 'spline', spline: { ...s, knots: [0, 1], multiplicities: [degree + 1, degree + 1] } };
-  };
-  const readCurve = (dim: 2 | 3): RawCurve => {
-    const type = real();
-    const frame = dim === 3 ? 12 : 6;
+    case 9: {
+      const distance = w.real();
+      const direction = dim === 3 ? (w.reals(3) as unknown as Vec3) : undefined;
+      return { kind: 'offset', distance, direction, basis: curveOf(w, dim) };
+    }
+    default:
+      throw new Error(`shape text: curve type ${type} is not known`);
+  }
+}
+
+function surfaceOf(w: Words): RawSurface {
+  const type = w.real();
+  switch (type) {
+    case 1:
+      return { kind: 'analytic', type, data: w.reals(12) };
+    case 2:
+    case 4:
+      return { kind: 'analytic', type, data: w.reals(13) };
+    case 3:
+    case 5:
+      return { kind: 'analytic', type, data: w.reals(14) };
+    case 6: {
+      const data = w.reals(3);
+      return { kind: 'analytic', type, data, basis: curveOf(w, 3) };
+    }
+    case 7: {
+      const data = w.reals(6);
+      return { kind: 'analytic', type, data, basis: curveOf(w, 3) };
+    }
+    case 8:
+    case 9: {
+      const ru = w.real() === 1;
+      const rv = w.real() === 1;
+      const [pu, pv] = type === 9 ? [w.real() === 1, w.real() === 1] : [false, false];
+      const du = w.real();
+      const dv = w.real();
+      const [nu, nv, ku, kv] = type === 9 ? w.reals(4) : [du + 1, dv + 1, 0, 0];
+      const rational = ru || rv;
+      const poles = new Float64Array(nu * nv * 4);
+      for (let i = 0; i < nu * nv; i++) {
+        poles.set(w.reals(3), i * 4);
+        poles[i * 4 + 3] = rational ? w.real() : 1;
+      }
+      const pairs = (n: number, degree: number) => {
+        if (type === 8) return { knots: [0, 1], multiplicities: [degree + 1, degree + 1] };
+        const knots: number[] = [];
+        const multiplicities: number[] = [];
+        for (let i = 0; i < n; i++) {
+          knots.push(w.real());
+          multiplicities.push(w.real());
+        }
+        return { knots, multiplicities };
+      };
+      const u = { degree: du, periodic: pu, ...pairs(ku, du) };
+      const v = { degree: dv, periodic: pv, ...pairs(kv, dv) };
+      return { kind: 'spline', u, v, rational, nu, nv, poles };
+    }
+    case 10: {
+      w.reals(4);
+      return { kind: 'trimmed', basis: surfaceOf(w) };
+    }
+    case 11:
+      return { kind: 'offset', distance: w.real(), basis: surfaceOf(w) };
+    default:
+      throw new Error(`shape text: surface type ${type} is not known`);
+  }
+}
+
+function vertexOf(w: Words) {
+  const tolerance = w.real();
+  const point = w.reals(3) as unknown as Vec3;
+  for (;;) {
+    w.real();
+    const type = w.real();
+    if (type === 0) break;
+    if (type === 1) w.real();
+    else if (type === 2) w.reals(2);
+    else w.reals(2);
+    w.real();
+  }
+  return { kind: 'Ve', tolerance, point };
+}
+function edgeOf(w: Words, version: number) {
+  const tolerance = w.real();
+  w.reals(2);
+  const degenerate = w.real() === 1;
+  let curve: RawShape['curve'];
+  const pcurves: PcurveRep[] = [];
+  for (;;) {
+    const type = w.real();
+    if (type === 0) break;
     switch (type) {
-      case 1:
-        return { kind: 'analytic', type, data: reals(2 * dim) };
+      case 1: {
+        const index = w.real();
+        const location = w.real();
+        const range: readonly [number, number] = [w.real(), w.real()];
+        if (index > 0) curve = { curve: index - 1, location, range };
+        break;
+      }
       case 2:
+      case 3: {
+        const forward = w.real() - 1;
+        // the continuity word is glued to the second number
+        const back = type === 3 ? Number(/^\d+/.exec(w.next())?.[0]) - 1 : forward;
+        const surface = w.real() - 1;
+        const location = w.real();
+        const range: readonly [number, number] = [w.real(), w.real()];
+        if (version === 2) w.reals(type === 3 ? 8 : 4);
+        pcurves.push({ forward, back, surface, location, range });
+        break;
+      }
       case 4:
-        return { kind: 'analytic', type, data: reals(frame + 1) };
-      case 3:
+        w.next();
+        w.reals(4);
+        break;
       case 5:
-        return { kind: 'analytic', type, data: reals(frame + 2) };
+        w.reals(2);
+        break;
       case 6:
-        return bezier(dim);
-      case 7: {
-        const rational = real() === 1;
-        const periodic = real() === 1;
-        return { kind: 'spline', spline: spline(dim, rational, periodic, real(), real(), real()) };
-      }
-      case 8: {
-        reals(2);
-        return { kind: 'trimmed', basis: readCurve(dim) };
-      }
-      case 9: {
-        const distance = real();
-        const direction = dim === 3 ? (reals(3) as unknown as Vec3) : undefined;
-        return { kind: 'offset', distance, direction, basis: readCurve(dim) };
-      }
+        w.reals(3);
+        break;
+      case 7:
+        w.reals(4);
+        break;
       default:
-        throw new Error(`shape text: curve type ${type} is not known`);
+        throw new Error(`shape text: edge record ${type} is not known`);
     }
-  };
-  const readSurface = (): RawSurface => {
-    const type = real();
-    switch (type) {
-      case 1:
-        return { kind: 'analytic', type, data: reals(12) };
-      case 2:
-      case 4:
-        return { kind: 'analytic', type, data: reals(13) };
-      case 3:
-      case 5:
-        return { kind: 'analytic', type, data: reals(14) };
-      case 6: {
-        const data = reals(3);
-        return { kind: 'analytic', type, data, basis: readCurve(3) };
-      }
-      case 7: {
-        const data = reals(6);
-        return { kind: 'analytic', type, data, basis: readCurve(3) };
-      }
-      case 8:
-      case 9: {
-        const ru = real() === 1;
-        const rv = real() === 1;
-        const [pu, pv] = type === 9 ? [real() === 1, real() === 1] : [false, false];
-        const du = real();
-        const dv = real();
-        const [nu, nv, ku, kv] = type === 9 ? reals(4) : [du + 1, dv + 1, 0, 0];
-        const rational = ru || rv;
-        const poles = new Float64Array(nu * nv * 4);
-        for (let i = 0; i < nu * nv; i++) {
-          poles.set(reals(3), i * 4);
-          poles[i * 4 + 3] = rational ? real() : 1;
-        }
-        const pairs = (n: number, degree: number) => {
-          if (type === 8) return { knots: [0, 1], multiplicities: [degree + 1, degree + 1] };
-          const knots: number[] = [];
-          const multiplicities: number[] = [];
-          for (let i = 0; i < n; i++) {
-            knots.push(real());
-            multiplicities.push(real());
-          }
-          return { knots, multiplicities };
-        };
-        const u = { degree: du, periodic: pu, ...pairs(ku, du) };
-        const v = { degree: dv, periodic: pv, ...pairs(kv, dv) };
-        return { kind: 'spline', u, v, rational, nu, nv, poles };
-      }
-      case 10: {
-        reals(4);
-        return { kind: 'trimmed', basis: readSurface() };
-      }
-      case 11:
-        return { kind: 'offset', distance: real(), basis: readSurface() };
-      default:
-        throw new Error(`shape text: surface type ${type} is not known`);
-    }
-  };
-
-  const curves2 = Array.from({ length: seek('Curve2ds') }, () => readCurve(2));
-  const curves = Array.from({ length: seek('Curves') }, () => readCurve(3));
-  const surfaces = Array.from({ length: seek('Surfaces') }, readSurface);
-  const shapeCount = seek('TShapes');
-  const shapes: RawShape[] = [];
-  const readRefs = (): Ref[] => {
-    const out: Ref[] = [];
-    for (;;) {
-      const w = next();
-      if (w === '*') return out;
-      const ref = { shape: shapeCount - Number(w.slice(1)), reversed: w[0] === '-', location: real() };
-      // internal and external uses (i, e) bound nothing: a cut that ends inside a face leaves such an edge
-      if (w[0] === '+' || w[0] === '-') out.push(ref);
-    }
-  };
-  for (let i = 0; i < shapeCount; i++) {
-    const kind = next();
-    const start: Omit<RawShape, 'children'> =
-      kind === 'Ve' ? readVertex() : kind === 'Ed' ? readEdge() : kind === 'Fa' ? readFace() : { kind, tolerance: 0 };
-    next();
-    shapes.push({ ...start, children: readRefs() });
   }
-  const rootWord = next();
-  const root: Ref = { shape: shapeCount - Number(rootWord.slice(1)), reversed: rootWord[0] === '-', location: real() };
-
-  function readVertex() {
-    const tolerance = real();
-    const point = reals(3) as unknown as Vec3;
-    for (;;) {
-      real();
-      const type = real();
-      if (type === 0) break;
-      if (type === 1) real();
-      else if (type === 2) reals(2);
-      else reals(2);
-      real();
-    }
-    return { kind: 'Ve', tolerance, point };
-  }
-  function readEdge() {
-    const tolerance = real();
-    reals(2);
-    const degenerate = real() === 1;
-    let curve: RawShape['curve'];
-    const pcurves: PcurveRep[] = [];
-    for (;;) {
-      const type = real();
-      if (type === 0) break;
-      switch (type) {
-        case 1: {
-          const index = real();
-          const location = real();
-          const range: readonly [number, number] = [real(), real()];
-          if (index > 0) curve = { curve: index - 1, location, range };
-          break;
-        }
-        case 2:
-        case 3: {
-          const forward = real() - 1;
-          // the continuity word is glued to the second number
-          const back = type === 3 ? Number(/^\d+/.exec(next())?.[0]) - 1 : forward;
-          const surface = real() - 1;
-          const location = real();
-          const range: readonly [number, number] = [real(), real()];
-          if (version === 2) reals(type === 3 ? 8 : 4);
-          pcurves.push({ forward, back, surface, location, range });
-          break;
-        }
-        case 4:
-          next();
-          reals(4);
-          break;
-        case 5:
-          reals(2);
-          break;
-        case 6:
-          reals(3);
-          break;
-        case 7:
-          reals(4);
-          break;
-        default:
-          throw new Error(`shape text: edge record ${type} is not known`);
-      }
-    }
-    return { kind: 'Ed', tolerance, curve, pcurves, degenerate };
-  }
-  function readFace() {
-    real();
-    const tolerance = real();
-    const surface = real() - 1;
-    const location = real();
-    if (token[at] === '2') reals(2);
-    return { kind: 'Fa', tolerance, surface, location };
-  }
-
-  return { shapes, root, locations, curves2, curves, surfaces };
+  return { kind: 'Ed', tolerance, curve, pcurves, degenerate };
+}
+function faceOf(w: Words) {
+  w.real();
+  const tolerance = w.real();
+  const surface = w.real() - 1;
+  const location = w.real();
+  if (w.ahead === '2') w.reals(2);
+  return { kind: 'Fa', tolerance, surface, location };
 }
 
 function inverse(a: Affine): Affine {

@@ -1,0 +1,165 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { basename, dirname, extname, resolve } from 'node:path';
+import { meshBody } from '@ample-skin/core/brep';
+import {
+  isScanFile,
+  type NamedChain,
+  readDxf,
+  readIges,
+  readScan,
+  readStep,
+  readSvg,
+  SCAN_FILES,
+  type ScanPart,
+  type StepPart,
+  writeDxf,
+  writeStep,
+  writeStl,
+  writeSvg,
+} from '@ample-skin/core/exchange';
+import { evaluateFormula, WORLD } from '@ample-skin/core/math';
+import { evaluateModel, livePieces, type Model, type ModelResult, parseModel } from '@ample-skin/core/recipe';
+import { TOOLS } from '@ample-skin/core/tools';
+import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
+import { nodeKernel } from '@ample-skin/engine/node';
+
+export class BadCall extends Error {}
+const LIMIT = 120_000;
+export const kernel = nodeKernel();
+
+export function load(file: string | undefined): { path: string; data: Uint8Array } {
+  if (!file) throw new BadCall('a file is missing');
+  const path = resolve(process.env.INIT_CWD ?? process.cwd(), file);
+  try {
+    return { path, data: readFileSync(path) };
+  } catch {
+    throw new BadCall(`there is no file "${file}"`);
+  }
+}
+
+export function recipeOf(data: Uint8Array, name: string): Model {
+  let json: unknown;
+  try {
+    json = JSON.parse(new TextDecoder().decode(data));
+  } catch (e) {
+    throw new BadCall(`${name} is not JSON: ${(e as Error).message}`);
+  }
+  const r = parseModel(json);
+  if (!r.ok) throw new BadCall(`${name} is not a recipe: at ${r.place}: ${r.message}`);
+  return r.model;
+}
+
+export async function evaluate(model: Model, folder: string, set: readonly string[]): Promise<ModelResult> {
+  const overrides = new Map<string, number>();
+  for (const s of set) {
+    const [name, ...rest] = s.split('=');
+    if (!model.dials.some((d) => d.name === name))
+      throw new BadCall(`the recipe has no dial "${name}"; it has: ${model.dials.map((d) => d.name).join(', ') || 'none'}`);
+    const v = evaluateFormula(rest.join('='));
+    if (!v.ok) throw new BadCall(`--set ${s}: ${v.message}`);
+    overrides.set(name, v.value);
+  }
+  return evaluateModel(model, {
+    tools: RUNNABLE,
+    kernel,
+    limit: LIMIT,
+    overrides,
+    asset: async (id) => {
+      try {
+        return { name: basename(id), data: readFileSync(resolve(folder, id)) };
+      } catch {
+        return undefined;
+      }
+    },
+  });
+}
+
+function partsOf(model: Model, result: ModelResult): StepPart[] {
+  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
+    piece.kind === 'skin' || piece.kind === 'solid'
+      ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? model.name, body: piece.body }]
+      : [],
+  );
+}
+/** What is checked and written by default: solids when there are any, else all skins. */
+export function mainParts(model: Model, result: ModelResult): StepPart[] {
+  const all = partsOf(model, result);
+  const solids = all.filter((p) => p.body.solids.length);
+  return solids.length ? solids : all;
+}
+
+/** Curves that stand for themselves, with their names. */
+export function chainsOf(model: Model, result: ModelResult): NamedChain[] {
+  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
+    piece.kind === 'curve' ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? key, curves: piece.curves }] : [],
+  );
+}
+
+export async function write(
+  file: string,
+  parts: readonly StepPart[],
+  tolerance: number,
+  chains: readonly NamedChain[] = [],
+): Promise<void> {
+  const path = resolve(process.env.INIT_CWD ?? process.cwd(), file);
+  const kind = extname(path).toLowerCase();
+  if (kind === '.svg' || kind === '.dxf') {
+    if (!chains.length) throw new NotFine('there is nothing to write: the model has no curve of its own');
+    writeFileSync(path, kind === '.svg' ? writeSvg(chains, WORLD).text : writeDxf(chains, undefined));
+    return;
+  }
+  if (!parts.length) throw new NotFine('there is nothing to write: the model has no skin and no solid');
+  if (kind === '.step' || kind === '.stp') writeFileSync(path, await writeStep(parts, kernel, {}, { limit: LIMIT }));
+  else if (kind === '.stl') writeFileSync(path, writeStl(parts.map((p) => meshBody(p.body, { chord: tolerance }))));
+  else throw new BadCall(`"${kind || file}" cannot be written; known: .step .stp .stl .svg .dxf`);
+}
+export class NotFine extends Error {}
+
+interface Read {
+  readonly parts: StepPart[];
+  readonly chains: readonly NamedChain[];
+  readonly model?: Model;
+  readonly result?: ModelResult;
+  readonly scans?: readonly ScanPart[];
+  readonly notes: readonly string[];
+}
+/** Any file that the command line knows, lengths in mm. */
+export async function readAny(file: string | undefined, set: readonly string[] = []): Promise<Read> {
+  const { path, data } = load(file);
+  const kind = extname(path).toLowerCase();
+  const name = basename(path);
+  const stem = basename(path, extname(path));
+  if (data.length === 0) throw new BadCall(`${name} is empty`);
+  if (kind === '.json') {
+    const model = recipeOf(data, name);
+    const result = await evaluate(model, dirname(path), set);
+    return { parts: mainParts(model, result), chains: chainsOf(model, result), model, result, notes: [] };
+  }
+  if (isScanFile(name)) {
+    const r = await readScan(data, name);
+    if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
+    const k = r.unit?.mm ?? 1;
+    const scans = r.parts.map((p) => ({
+      name: p.name || stem,
+      mesh: k === 1 ? p.mesh : { ...p.mesh, positions: p.mesh.positions.map((x) => k * x) },
+    }));
+    return { parts: [], chains: [], scans, notes: r.notes };
+  }
+  if (kind === '.svg' || kind === '.dxf') {
+    const r = (kind === '.svg' ? readSvg : readDxf)(new TextDecoder().decode(data));
+    if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
+    return { parts: [], chains: r.chains.map((c) => ({ name: c.label, curves: c.curves })), notes: r.notes };
+  }
+  if (kind === '.iges' || kind === '.igs') {
+    const r = await readIges(data, kernel, stem, { limit: LIMIT });
+    if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
+    return { parts: [...r.parts], chains: r.curves, notes: r.notes };
+  }
+  if (kind !== '.step' && kind !== '.stp')
+    throw new BadCall(
+      `"${kind || name}" is not a known kind of file; known: .json .step .stp .iges .igs .svg .dxf ${SCAN_FILES.join(' ')}`,
+    );
+  const r = await readStep(data, kernel, stem, { limit: 60_000 });
+  if (!r.ok) throw new BadCall(`${name}: ${r.message}`);
+  return { parts: r.parts, chains: [], notes: r.report.notes };
+}
