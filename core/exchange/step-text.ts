@@ -174,6 +174,73 @@ export function annotations(text: string) {
   };
 }
 
+/** A solid where it is placed: the products on the way down to it, and how many faces it has. */
+export interface PlacedSolid {
+  readonly path: readonly string[];
+  readonly faces: number;
+}
+/** Most solids that are looked for: an assembly that multiplies at each level has no end. */
+const MOST_PLACED = 5000;
+/**
+ * Solids of the products of a file in the order in which they are placed, depth first, occurrences in the order of the file (ISO 10303-44).
+ * Empty when there is one product only, or no end to them.
+ */
+export function placedSolids(text: string): PlacedSolid[] {
+  const e = entities(text);
+  const argsOf = (id: number) => refs(e.args.get(id) ?? '');
+  const all = (type: string) => [...e.type].filter(([, t]) => t === type).map(([id]) => id);
+  const children = new Map<number, number[]>();
+  const below = new Set<number>();
+  for (const id of all('NEXT_ASSEMBLY_USAGE_OCCURRENCE')) {
+    const [parent, child] = argsOf(id);
+    children.set(parent, [...(children.get(parent) ?? []), child]);
+    below.add(child);
+  }
+  const definitions = all('PRODUCT_DEFINITION');
+  if (!children.size && definitions.length < 2) return [];
+  const shapeOf = new Map(all('PRODUCT_DEFINITION_SHAPE').map((id) => [id, argsOf(id)[0]]));
+  const beside = new Map<number, number[]>();
+  for (const id of all('SHAPE_REPRESENTATION_RELATIONSHIP')) {
+    const [a, b] = argsOf(id);
+    beside.set(a, [...(beside.get(a) ?? []), b]);
+    beside.set(b, [...(beside.get(b) ?? []), a]);
+  }
+  const representations = new Map<number, number[]>();
+  for (const id of all('SHAPE_DEFINITION_REPRESENTATION')) {
+    const [shape, rep] = argsOf(id);
+    const owner = shapeOf.get(shape);
+    if (owner !== undefined) representations.set(owner, [...(representations.get(owner) ?? []), rep, ...(beside.get(rep) ?? [])]);
+  }
+  const facesOf = (solid: number): number =>
+    argsOf(solid)
+      .flatMap((x) => (e.type.get(x) === 'ORIENTED_CLOSED_SHELL' ? argsOf(x) : [x]))
+      .reduce((n, shell) => n + argsOf(shell).filter((f) => /FACE/.test(e.type.get(f) ?? '')).length, 0);
+  const solidsOf = (definition: number): number[] =>
+    [...new Set(representations.get(definition) ?? [])].flatMap((rep) =>
+      argsOf(rep).filter((i) => e.type.get(i) === 'MANIFOLD_SOLID_BREP' || e.type.get(i) === 'BREP_WITH_VOIDS'),
+    );
+  const nameOf = (definition: number): string => firstString(e.args.get(argsOf(argsOf(definition)[0])[0]) ?? '').trim() || 'part';
+  const out: PlacedSolid[] = [];
+  const walk = (definition: number, path: readonly string[], depth: number): void => {
+    if (depth > 30 || out.length > MOST_PLACED) return;
+    const solids = solidsOf(definition);
+    solids.forEach((s, i) => {
+      out.push({ path: solids.length > 1 ? [...path, `${path[path.length - 1]} ${i + 1}`] : path, faces: facesOf(s) });
+    });
+    // the same part placed again in one assembly is numbered
+    const seen = new Map<string, number>();
+    for (const child of children.get(definition) ?? []) {
+      const name = nameOf(child);
+      const n = (seen.get(name) ?? 0) + 1;
+      seen.set(name, n);
+      walk(child, [...path, n > 1 ? `${name} ${n}` : name], depth + 1);
+    }
+  };
+  for (const id of definitions) if (!below.has(id)) walk(id, [nameOf(id)], 0);
+  // a writer's own name says nothing about a part
+  return out.length > MOST_PLACED || out.some((s) => s.path.some((n) => /STEP translator/i.test(n))) ? [] : out;
+}
+
 export function annotate(content: string, parts: readonly StepPart[]): string {
   const faces = parts.flatMap((p) => p.body.faces);
   let next = Math.max(...[...content.matchAll(/^#(\d+)/gm)].map((m) => Number(m[1]))) + 1;

@@ -12,7 +12,7 @@ import {
 import { readText } from '../brep/occt/read.ts';
 import { readingTrouble } from './budget.ts';
 
-import { annotate, annotations, wildNumber } from './step-text.ts';
+import { annotate, annotations, placedSolids, wildNumber } from './step-text.ts';
 
 export interface StepPart {
   readonly name: string;
@@ -95,6 +95,12 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
   const inSolid = new Set(body.solids.flat());
   const parts: StepPart[] = [];
   const base = info.products[0] || fallbackName;
+  const placed = placedSolids(new TextDecoder('latin1').decode(data));
+  // the places in the tree count only when every solid has the faces that stand there
+  const treed =
+    placed.length > 0 &&
+    placed.length === body.solids.length &&
+    body.solids.every((shells, k) => shells.reduce((n, x) => n + body.shells[x].faces.length, 0) === placed[k].faces);
   body.solids.forEach((shells, k) => {
     const part = subBody(
       body,
@@ -104,7 +110,7 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
     const own = info.solidNames.length === body.solids.length ? info.solidNames[k] : '';
     if (!closed) notes.push(`Solid ${k + 1} is not closed`);
     parts.push({
-      name: own || (body.solids.length > 1 ? `${base} ${k + 1}` : base),
+      name: treed ? placed[k].path.join(' / ') : own || (body.solids.length > 1 ? `${base} ${k + 1}` : base),
       body: closed ? { ...part, solids: [part.shells.map((_, i) => i)] } : part,
     });
   });

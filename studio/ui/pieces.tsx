@@ -32,14 +32,19 @@ export function Pieces() {
   const [shut, setShut] = useState<readonly React.Key[]>([]);
   const groupOf = (p: PieceView) => standing(p.key).group?.id;
 
-  const leaf = (p: PieceView): TreeDataNode => ({ key: p.key, title: <PieceRow piece={p} />, isLeaf: true, selectable: false });
+  const leaf = (p: PieceView, short?: string): TreeDataNode => ({
+    key: p.key,
+    title: <PieceRow piece={p} short={short} />,
+    isLeaf: true,
+    selectable: false,
+  });
   const tree: TreeDataNode[] = [
     ...model.groups.map((g): TreeDataNode => {
       const members = live.filter((p) => groupOf(p) === g.id);
       return {
         key: `group:${g.id}`,
         title: <GroupRow group={g} members={members} />,
-        children: members.map(leaf),
+        children: members.map((p) => leaf(p)),
         selectable: false,
         className: 'groupnode',
       };
@@ -99,17 +104,31 @@ export function Pieces() {
   );
 }
 
-/** Pieces of one import stand under its name, in the tree of the file (`label` holds the path with " / "). */
-function assembly(list: readonly PieceView[], kind: string, leaf: (p: PieceView) => TreeDataNode): TreeDataNode[] {
+/** Pieces of one import stand under its name, in the tree of the file: names hold the way down to them with " / ". */
+function assembly(list: readonly PieceView[], kind: string, leaf: (p: PieceView, short?: string) => TreeDataNode): TreeDataNode[] {
   const bySteps = new Map<string, PieceView[]>();
   for (const p of list) bySteps.set(p.step, [...(bySteps.get(p.step) ?? []), p]);
   return [...bySteps].flatMap(([step, mine]): TreeDataNode[] => {
-    if (mine.length < 3) return mine.map(leaf);
+    if (mine.length < 3) return mine.map((p) => leaf(p));
+    const under = (at: string, items: readonly { piece: PieceView; path: readonly string[] }[]): TreeDataNode[] => {
+      const rooms = new Map<string, { piece: PieceView; path: readonly string[] }[]>();
+      for (const i of items)
+        if (i.path.length > 1) rooms.set(i.path[0], [...(rooms.get(i.path[0]) ?? []), { ...i, path: i.path.slice(1) }]);
+      return [
+        ...[...rooms].map(([name, inside]): TreeDataNode => {
+          const key = `${at}/${name}`;
+          return { key, title: <span className="kindname">{name}</span>, children: under(key, inside), selectable: false };
+        }),
+        ...items.filter((i) => i.path.length === 1).map((i) => leaf(i.piece, i.path[0])),
+      ];
+    };
+    const items = mine.map((piece) => ({ piece, path: pickName(pickOf(piece)).split(' / ') }));
+    if (items.some((i) => i.path.length > 1)) return under(`step:${kind}:${step}`, items);
     return [
       {
         key: `step:${kind}:${step}`,
-        title: <span className="kindname">{pickName({ step, output: 'main' }).split(' / ')[0]}</span>,
-        children: mine.map(leaf),
+        title: <span className="kindname">{pickName({ step, output: 'main' })}</span>,
+        children: mine.map((p) => leaf(p)),
         selectable: false,
       },
     ];
@@ -186,7 +205,7 @@ const Locked = ({ locked, name, title, onClick }: { locked: boolean; name: strin
   />
 );
 
-function PieceRow({ piece: p }: { piece: PieceView }) {
+function PieceRow({ piece: p, short }: { piece: PieceView; short?: string }) {
   const selection = useStudio((s) => s.selection);
   const look = useStudio((s) => s.model.pieces[p.key]);
   const standing = standingOf()(p.key);
@@ -234,7 +253,7 @@ function PieceRow({ piece: p }: { piece: PieceView }) {
           onChange={(colour) => change(`Colour of ${name}`, lookChange(p.key, { colour }))}
         />
       )}
-      <span className="name">{name}</span>
+      <span className="name">{short ?? name}</span>
       <span className={`ms ${faults ? 'fail' : ''}`}>{state}</span>
       {(inside || standing.locked) && (
         <Locked
