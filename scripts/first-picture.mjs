@@ -1,20 +1,13 @@
+// Times the opening of the demo body in the browser: the saved picture, the first computed skin, everything. From a served studio.
+// Usage: start the studio, then: npm run bench:page [-- http://127.0.0.1:3000]
+import { launch } from './browser.mjs';
+
 const base = process.argv[2] ?? 'http://127.0.0.1:3000';
 const models = await (await fetch(`${base}/api/models`)).json();
 const body = models.find((m) => m.demo === 'tansy-body');
 const rows = [];
 for (let run = 0; run < 5; run++) {
-  const browser = await chromium.launch({
-    executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-dev-shm-usage',
-      '--use-gl=angle',
-      '--use-angle=swiftshader',
-      '--enable-unsafe-swiftshader',
-      '--ignore-gpu-blocklist',
-      '--disable-background-networking',
-    ],
-  });
+  const browser = await launch();
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   const start = performance.now();
   const since = () => performance.now() - start;

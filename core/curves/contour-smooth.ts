@@ -4,7 +4,7 @@ import { averagedKnots, curveOfFit, evaluateNet, evaluateSurface, fitFunction, f
 import type { ContourOptions, Field, SkinCurve } from './contour.ts';
 import type { Crossing, Trail } from './contour-trails.ts';
 
-export const jet = new Float64Array(12);
+const jet = new Float64Array(12);
 /**
  * Where branches of the zero set cross, both derivatives vanish (a saddle of the field), and the mesh pairs the branches as it happens to lie.
  * Trails that come near such a place end there; `reach` is the size of the mesh's triangles.
@@ -79,7 +79,7 @@ export function apartAtCrossings(f: Face, t: Trail, field: Field, reach: number)
   return out;
 }
 
-export const found = new Float64Array(3);
+const found = new Float64Array(3);
 /** Newton steps to the zero set, across it in the metric of the surface. */
 function settle(f: Face, face: number, field: Field, u0: number, v0: number): { u: number; v: number; point: Vec3; off: number } {
   let [u, v] = [u0, v0];
@@ -210,7 +210,7 @@ const sideOf = (split: NonNullable<ContourOptions['split']>, face: number, p: { 
   split(face, p.point, p.u, p.v) < 0;
 
 /** Cubic through places in (u, v); parameter 0..1, or the chord length in space. Closed ones go on over both ends, so that they repeat. */
-export function through(
+function through(
   list: readonly { u: number; v: number; point: Vec3 }[],
   closed: boolean,
   byLength = false,

@@ -171,6 +171,7 @@ export function annotations(text: string) {
     solidNames,
     unit,
     multiple: [...e.type.values()].filter((t) => t === 'NEXT_ASSEMBLY_USAGE_OCCURRENCE').length,
+    placed: placedIn(e),
   };
 }
 
@@ -185,8 +186,8 @@ const MOST_PLACED = 5000;
  * Solids of the products of a file in the order in which they are placed, depth first, occurrences in the order of the file (ISO 10303-44).
  * Empty when there is one product only, or no end to them.
  */
-export function placedSolids(text: string): PlacedSolid[] {
-  const e = entities(text);
+export const placedSolids = (text: string): PlacedSolid[] => placedIn(entities(text));
+function placedIn(e: Entities): PlacedSolid[] {
   const argsOf = (id: number) => refs(e.args.get(id) ?? '');
   const all = (type: string) => [...e.type].filter(([, t]) => t === type).map(([id]) => id);
   const children = new Map<number, number[]>();

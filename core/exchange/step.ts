@@ -12,7 +12,7 @@ import {
 import { readText } from '../brep/occt/read.ts';
 import { readingTrouble } from './budget.ts';
 
-import { annotate, annotations, placedSolids, wildNumber } from './step-text.ts';
+import { annotate, annotations, wildNumber } from './step-text.ts';
 
 export interface StepPart {
   readonly name: string;
@@ -50,7 +50,8 @@ const readable = (m: string): string =>
 export async function readStep(data: Uint8Array, kernel: KernelService, fallbackName = 'Import', options?: CallOptions): Promise<ReadStep> {
   const trouble = stepTrouble(data);
   if (trouble) return { ok: false, message: trouble };
-  const wild = wildNumber(new TextDecoder('latin1').decode(data));
+  const words = new TextDecoder('latin1').decode(data);
+  const wild = wildNumber(words);
   if (wild) return { ok: false, message: `The STEP file cannot be read: ${wild}` };
   // a small file is read in a moment, or it never ends
   const limit = Math.min(options?.limit ?? Infinity, 8000 + (data.length / 2 ** 20) * 4000);
@@ -74,7 +75,7 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
     return { ok: false, message: `The STEP file cannot be read: ${readingTrouble(e)}` };
   }
   const notes: string[] = [];
-  const info = annotations(new TextDecoder('latin1').decode(data));
+  const info = annotations(words);
   const distinct = new Set(read.faceOrder).size;
   let faces: readonly Face[] = read.body.faces;
   // a part placed several times gives more faces than the file lists: then the order cannot be trusted
@@ -95,7 +96,7 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
   const inSolid = new Set(body.solids.flat());
   const parts: StepPart[] = [];
   const base = info.products[0] || fallbackName;
-  const placed = placedSolids(new TextDecoder('latin1').decode(data));
+  const { placed } = info;
   // the places in the tree count only when every solid has the faces that stand there
   const treed =
     placed.length > 0 &&
