@@ -7,6 +7,7 @@ export * from './gate.ts';
 export * from './grow.ts';
 export * from './mass.ts';
 export * from './mesh.ts';
+export * from './neighbour.ts';
 export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';
 export * from './port.ts';
 export { breaksAlong } from './refit.ts';

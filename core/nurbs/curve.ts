@@ -75,9 +75,12 @@ const BINOMIAL = [[1], [1, 1], [1, 2, 1], [1, 3, 3, 1]];
  * Rational quotient rule: Piegl & Tiller A4.2.
  */
 export function evaluateInto(c: NurbsCurve, t: number, order: number, out: Float64Array): void {
+  evaluateSpan(c, findSpan(c.knots, c.degree, t), t, order, out);
+}
+/** Like `evaluateInto`, of the polynomial piece over a given knot span: at a knot this gives the derivatives from that side. */
+export function evaluateSpan(c: NurbsCurve, span: number, t: number, order: number, out: Float64Array): void {
   const { dim, degree: p, control } = c;
   const s = dim + 1;
-  const span = findSpan(c.knots, p, t);
   basisDerivatives(c.knots, p, span, t, order, basis);
   for (let k = 0; k <= order; k++) {
     for (let d = 0; d < s; d++) {
@@ -213,95 +216,6 @@ function spanLength(c: NurbsCurve, a: number, b: number, depth: number): number 
   if (depth > 12 || Math.abs(fine - coarse) <= 1e-11 * Math.abs(fine) + 1e-14) return fine;
   const m = (a + b) / 2;
   return spanLength(c, a, m, depth + 1) + spanLength(c, m, b, depth + 1);
-}
-
-/**
- * Arc length as a parameter: total length, and the curve parameter at a given length from the start (Gauss table, Newton). `near` is the
- * table alone, twice smooth and good to about 1e-8 of the length: enough where a parameter has to be even and not exact.
- */
-export function lengthParameter(
-  c: NurbsCurve,
-  a = domain(c)[0],
-  b = domain(c)[1],
-  cellsPerSpan = 8,
-): { total: number; at: (s: number) => number; near: (s: number) => number } {
-  const values = [a, ...knotRuns(c.knots, c.degree).values.filter((t) => t > a && t < b), b];
-  const ts: number[] = [a];
-  const ls: number[] = [0];
-  for (let i = 0; i + 1 < values.length; i++)
-    for (let k = 1; k <= cellsPerSpan; k++) {
-      const from = ts[ts.length - 1];
-      const to = k === cellsPerSpan ? values[i + 1] : values[i] + ((values[i + 1] - values[i]) * k) / cellsPerSpan;
-      ls.push(ls[ls.length - 1] + speedIntegral(c, from, to, 6));
-      ts.push(to);
-    }
-  const total = ls[ls.length - 1];
-  // first and second derivatives of t by s at the table's places
-  const d1 = new Float64Array(ts.length);
-  const d2 = new Float64Array(ts.length);
-  let smooth = true;
-  ts.forEach((t, i) => {
-    evaluateInto(c, t, 2, scratch);
-    const d = c.dim;
-    let [speed2, turn] = [0, 0];
-    for (let k = 0; k < d; k++) {
-      speed2 += scratch[d + k] ** 2;
-      turn += scratch[d + k] * scratch[2 * d + k];
-    }
-    if (speed2 < 1e-20) smooth = false;
-    d1[i] = 1 / Math.sqrt(speed2);
-    d2[i] = -turn / speed2 ** 2;
-  });
-  const cellOf = (s: number): number => {
-    let low = 0;
-    let high = ls.length - 1;
-    while (high - low > 1) {
-      const mid = (low + high) >> 1;
-      if (ls[mid] <= s) low = mid;
-      else high = mid;
-    }
-    return low;
-  };
-  const start = (s: number, i: number): number => {
-    const h = ls[i + 1] - ls[i];
-    const x = (s - ls[i]) / h;
-    if (!smooth) return ts[i] + (ts[i + 1] - ts[i]) * x;
-    // quintic Hermite: value, first and second derivative at both ends
-    const [x3, x4, x5] = [x ** 3, x ** 4, x ** 5];
-    return (
-      ts[i] +
-      (ts[i + 1] - ts[i]) * (10 * x3 - 15 * x4 + 6 * x5) +
-      h * d1[i] * (x - 6 * x3 + 8 * x4 - 3 * x5) +
-      h * d1[i + 1] * (-4 * x3 + 7 * x4 - 3 * x5) +
-      0.5 * h * h * (d2[i] * (x * x - 3 * x3 + 3 * x4 - x5) + d2[i + 1] * (x3 - 2 * x4 + x5))
-    );
-  };
-  const inside = (s: number): number | undefined => (s <= 0 ? a : s >= total ? b : undefined);
-  return {
-    total,
-    near: (s) => inside(s) ?? start(s, cellOf(s)),
-    at(s) {
-      const end = inside(s);
-      if (end !== undefined) return end;
-      const low = cellOf(s);
-      let t = start(s, low);
-      for (let k = 0; k < 6; k++) {
-        evaluateInto(c, t, 1, scratch);
-        const speed = Math.hypot(scratch[c.dim], scratch[c.dim + 1], c.dim === 3 ? scratch[c.dim + 2] : 0);
-        if (speed < 1e-12) break;
-        const step = (ls[low] + speedIntegral(c, ts[low], t, 8) - s) / speed;
-        t = Math.min(ts[low + 1], Math.max(ts[low], t - step));
-        if (Math.abs(step) < 1e-14 * (b - a)) break;
-      }
-      return t;
-    },
-  };
-}
-
-/** Parameters at `n`+1 equally long steps along the curve (ends included). */
-export function equalLengthParameters(c: NurbsCurve, n: number): Float64Array {
-  const { total, at } = lengthParameter(c);
-  return Float64Array.from({ length: n + 1 }, (_, i) => at((total * i) / n));
 }
 
 /** Curvature (1/mm) at t; 0 where the curve stands still. */

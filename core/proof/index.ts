@@ -1,3 +1,4 @@
+export * from './against.ts';
 export * from './check.ts';
 export * from './comb.ts';
 export * from './defects.ts';
