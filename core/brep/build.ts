@@ -369,3 +369,28 @@ export function isOriented(b: Body): boolean {
       (uses[e][0].use.reversed !== b.faces[uses[e][0].face].reversed) !== (uses[e][1].use.reversed !== b.faces[uses[e][1].face].reversed),
   );
 }
+
+/** The body of a builder in which edges between the same vertices and with the same middle are one; `edge` tells what became of each. */
+export function joinEqualEdges(k: BodyBuilder): { body: Body; edge: readonly number[] } {
+  const first = new Map<string, number[]>();
+  const middle = (i: number) => pointAt(k.edges[i].curve, (k.edges[i].range[0] + k.edges[i].range[1]) / 2);
+  const same = k.edges.map((e, i) => {
+    if (e.degenerate) return i;
+    const key = `${Math.min(e.start, e.end)},${Math.max(e.start, e.end)}`;
+    const list = first.get(key) ?? [];
+    const m = middle(i);
+    const twin = list.find((j) => distance(middle(j), m) <= 4 * k.tolerance);
+    if (twin === undefined) {
+      first.set(key, [...list, i]);
+      return i;
+    }
+    // a closed edge, or one that runs the other way, would need its images turned round
+    if (k.edges[twin].start !== e.start || k.edges[twin].end !== e.end) return i;
+    return twin;
+  });
+  const kept = [...new Set(same)].sort((a, b) => a - b);
+  const place = new Map(kept.map((i, n) => [i, n]));
+  const edge = same.map((i) => place.get(i) ?? -1);
+  const faces = k.faces.map((f) => ({ ...f, loops: f.loops.map((l) => l.map((u) => ({ ...u, edge: edge[u.edge] }))) }));
+  return { body: withShells({ vertices: k.vertices, edges: kept.map((i) => k.edges[i]), faces, shells: [], solids: [] }), edge };
+}

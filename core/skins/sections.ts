@@ -13,7 +13,19 @@ import {
   sub,
   type Vec3,
 } from '../math/index.ts';
-import { endPoint, fitTogether, joinCurves, type LengthTable, lengthTable, type NurbsCurve, pointAt, startPoint } from '../nurbs/index.ts';
+import {
+  endPoint,
+  fitTogether,
+  joinCurves,
+  type LengthTable,
+  lengthTable,
+  type NurbsCurve,
+  pointAt,
+  remapCurve,
+  reverseCurve,
+  startPoint,
+} from '../nurbs/index.ts';
+import { alignClosed, alignOpen } from './align.ts';
 
 /** A section lined up: places on it by share of its length, from its start in its direction. */
 export interface Track {
@@ -303,4 +315,59 @@ export function twistOf(tracks: readonly Track[]): number {
     if (weight > 0) worst = Math.max(worst, Math.abs(sum / weight) / DEG);
   }
   return worst;
+}
+
+export type CommonRows =
+  | {
+      readonly ok: true;
+      readonly rows: readonly NurbsCurve[];
+      readonly tracks: readonly Track[];
+      readonly closed: boolean;
+      readonly deviation: number;
+      /** The sections' own points were used. */
+      readonly exact: boolean;
+    }
+  | { readonly ok: false; readonly code: string; readonly message: string; readonly place?: readonly Vec3[] };
+export interface LineUp {
+  readonly tolerance: number;
+  readonly adjust?: readonly { readonly section: number; readonly start?: number; readonly flip?: boolean }[];
+  readonly pins?: readonly (readonly number[])[];
+}
+/**
+ * Sections of a sweep on one degree and knot vector over 0..1, lined up for least twist: a single one, and several with equal points and
+ * knots that need no turning, as they are; others by share of length. `samples` may show them where they are to be compared.
+ */
+export function commonRows(
+  curves: readonly NurbsCurve[],
+  options: LineUp,
+  compare: (p: Vec3, section: number) => Vec3 = (p) => p,
+): CommonRows {
+  const rings = curves.map(isRing);
+  const odd = rings.findIndex((r) => r !== rings[0]);
+  if (odd > 0)
+    return {
+      ok: false,
+      code: 'open-with-closed',
+      message: `Section ${odd + 1} is ${rings[odd] ? 'closed' : 'open'} but section 1 is ${rings[0] ? 'closed' : 'open'}: open and closed sections do not go together. Close or split one of them`,
+      place: [startPoint(curves[odd])],
+    };
+  const closed = rings[0];
+  const N = 96;
+  const plain = curves.map((c) => trackOf(c, 0, false, closed, options.tolerance));
+  const sampled = plain.map((t, k) => Array.from({ length: closed ? N : N + 1 }, (_, i) => compare(t.at(i / N), k)));
+  const auto = closed ? alignClosed(sampled) : alignOpen(sampled);
+  const aligned = auto.map((a, k) => {
+    const own = options.adjust?.find((x) => x.section === k);
+    return { start: closed ? (own?.start ?? a.start) : 0, reversed: own?.flip ? !a.reversed : a.reversed };
+  });
+  const own = curves.map((c, k) => remapCurve(aligned[k].reversed ? reverseCurve(c) : c, 0, 1));
+  const same = own.every(
+    (c) =>
+      c.degree === own[0].degree && c.knots.length === own[0].knots.length && c.knots.every((x, i) => Math.abs(x - own[0].knots[i]) < 1e-9),
+  );
+  const still = aligned.every((a) => a.start < 1e-3 || a.start > 1 - 1e-3) && !options.pins?.length;
+  const tracks = curves.map((c, k) => trackOf(c, aligned[k].start, aligned[k].reversed, closed, options.tolerance));
+  if (same && still) return { ok: true, rows: own.map((c) => ({ ...c, knots: own[0].knots })), tracks, closed, deviation: 0, exact: true };
+  const fitted = fitRows(tracks, { tolerance: options.tolerance, pins: options.pins ?? [] }, closed);
+  return { ok: true, rows: fitted.rows, tracks, closed, deviation: fitted.deviation, exact: false };
 }

@@ -5,10 +5,10 @@ import {
   chainCurves,
   flipBody,
   isWatertight,
+  joinEqualEdges,
   makeSolid,
   rimChains,
   smoothPieces,
-  subBody,
   surfaceBody,
 } from '../brep/index.ts';
 import { cross, DEG, distance, dot, formatNumber, length, sub, unit, type Vec3 } from '../math/index.ts';
@@ -57,7 +57,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
       );
     }),
   );
-  let body = joinEqualEdges(builder);
+  let body = joinEqualEdges(builder).body;
   const notes: string[] = [];
   if (guided && guided.miss > context.tolerance)
     notes.push(`The guide passes ${formatNumber(guided.miss, 4)} mm beside the profile: the skin follows the guide`);
@@ -192,29 +192,4 @@ function crossesAxis(c: NurbsCurve, p: Vec3, d: Vec3): Vec3 | undefined {
     last = r;
   }
   return undefined;
-}
-
-/** Neighbouring turned faces share the circle between them. */
-function joinEqualEdges(k: BodyBuilder) {
-  const key = (i: number) => {
-    const e = k.edges[i];
-    const m = pointAt(e.curve, (e.range[0] + e.range[1]) / 2);
-    return `${Math.min(e.start, e.end)},${Math.max(e.start, e.end)},${m.map((x) => Math.round(x / k.tolerance / 4)).join(',')},${e.degenerate ?? ''}`;
-  };
-  const first = new Map<string, number>();
-  const same = k.edges.map((_, i) => {
-    const name = key(i);
-    const j = first.get(name);
-    if (j === undefined || k.edges[i].degenerate) {
-      first.set(name, i);
-      return i;
-    }
-    return k.edges[j].start === k.edges[i].start ? j : i;
-  });
-  const faces = k.faces.map((f) => ({ ...f, loops: f.loops.map((l) => l.map((u) => ({ ...u, edge: same[u.edge] }))) }));
-  const b = { ...k.body(), faces };
-  return subBody(
-    b,
-    b.faces.map((_, i) => i),
-  );
 }
