@@ -332,6 +332,8 @@ export interface LineUp {
   readonly tolerance: number;
   readonly adjust?: readonly { readonly section: number; readonly start?: number; readonly flip?: boolean }[];
   readonly pins?: readonly (readonly number[])[];
+  /** Starts and directions are right as they are. */
+  readonly asRun?: boolean;
 }
 /**
  * Sections of a sweep on one degree and knot vector over 0..1, lined up for least twist: a single one, and several with equal points and
@@ -355,7 +357,7 @@ export function commonRows(
   const N = 96;
   const plain = curves.map((c) => trackOf(c, 0, false, closed, options.tolerance));
   const sampled = plain.map((t, k) => Array.from({ length: closed ? N : N + 1 }, (_, i) => compare(t.at(i / N), k)));
-  const auto = closed ? alignClosed(sampled) : alignOpen(sampled);
+  const auto = options.asRun ? curves.map(() => ({ start: 0, reversed: false })) : closed ? alignClosed(sampled) : alignOpen(sampled);
   const aligned = auto.map((a, k) => {
     const own = options.adjust?.find((x) => x.section === k);
     return { start: closed ? (own?.start ?? a.start) : 0, reversed: own?.flip ? !a.reversed : a.reversed };
