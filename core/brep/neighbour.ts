@@ -10,7 +10,7 @@ import {
   reverseNet,
   transpose,
 } from '../nurbs/index.ts';
-import { type Body, topologyOf, traceTangent, useUV } from './body.ts';
+import { type Body, faceNormal, topologyOf, traceTangent, useUV } from './body.ts';
 
 /** What a skin finds beside a border: derivatives of the neighbouring surface up to the third, and where it leaves the face. */
 export interface NeighbourJet {
@@ -190,4 +190,14 @@ export function flowHeight(j: NeighbourJet, d1: Vec3, d2: Vec3): number {
     (k) => uuu[k] * a[0] ** 3 + 3 * uuv[k] * a[0] * a[0] * a[1] + 3 * uvv[k] * a[0] * a[1] * a[1] + vvv[k] * a[1] ** 3,
   ) as unknown as Vec3;
   return dot(third, j.normal) + 3 * dot(bilinear(j, a, b), j.normal);
+}
+
+/** Outward unit normal of a body at the place of its surfaces nearest to a point. */
+export function normalNear(b: Body, p: Vec3): Vec3 {
+  let best: { d: number; f: number; u: number; v: number } | undefined;
+  b.faces.forEach((f, i) => {
+    const foot = closestOnSurface(f.surface, p);
+    if (!best || foot.distance < best.d) best = { d: foot.distance, f: i, u: foot.u, v: foot.v };
+  });
+  return best ? faceNormal(b.faces[best.f], best.u, best.v) : [0, 0, 1];
 }

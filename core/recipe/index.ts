@@ -11,6 +11,7 @@ export * as param from './params.ts';
 export { metaOf, type ParamMeta } from './params.ts';
 export * from './pieces.ts';
 export * from './resolve-params.ts';
+export * from './skin-result.ts';
 export * from './tool.ts';
 export * from './transform.ts';
 export * from './wall-arrow.ts';

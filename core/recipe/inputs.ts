@@ -1,6 +1,16 @@
-import { type Body, type EdgeChain, edgeCurve, edgePoint, faceNormal, massProperties, usedRange } from '../brep/index.ts';
-import { distance, type Frame, frameFromNormal, type Vec3 } from '../math/index.ts';
-import { arcLength, clipCurve, lengthParameter, type NurbsCurve, planeOf, reverseCurve, surfacePoint } from '../nurbs/index.ts';
+import { type Body, type EdgeChain, edgeCurve, edgePoint, faceNormal, massProperties, Neighbour, usedRange } from '../brep/index.ts';
+import { distance, type Frame, frameFromNormal, length, sub, unit, type Vec3 } from '../math/index.ts';
+import {
+  arcLength,
+  clipCurve,
+  endPoint,
+  lengthParameter,
+  type NurbsCurve,
+  planeOf,
+  reverseCurve,
+  startPoint,
+  surfacePoint,
+} from '../nurbs/index.ts';
 import type { Part } from './model.ts';
 import type { Input } from './tool.ts';
 
@@ -55,6 +65,23 @@ export function inputPoint(i: Input): Vec3 | undefined {
   const body = inputBody(i);
   if (body && i.vertex !== undefined) return body.vertices[i.vertex].point;
   return undefined;
+}
+
+/** The skin behind a picked edge or chain of edges; none for free curves. */
+export function inputNeighbour(i: Input, side: 0 | 1 = 0): Neighbour | undefined {
+  const body = inputBody(i);
+  if (!body) return undefined;
+  if (i.chain) return new Neighbour(body, i.chain.edges.edges, side);
+  return i.edge === undefined ? undefined : new Neighbour(body, [{ edge: i.edge, reversed: false }], side);
+}
+/** Direction of an input: a straight line, or the normal of a plane or flat face. */
+export function inputDirection(i: Input): Vec3 | undefined {
+  const curves = inputCurves(i);
+  if (curves.length) {
+    const v = sub(endPoint(curves[curves.length - 1]), startPoint(curves[0]));
+    return length(v) > 1e-9 ? unit(v) : undefined;
+  }
+  return inputPlane(i)?.z;
 }
 
 const vertexName = (body: Body, v: number): string => {

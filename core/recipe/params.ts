@@ -17,6 +17,7 @@ export interface ParamMeta {
     | 'points'
     | 'numbers'
     | 'places'
+    | 'law'
     | 'asset'
     | 'sketch'
     | 'hidden';
@@ -31,6 +32,8 @@ export interface ParamMeta {
   readonly options?: readonly { value: string; label: string }[];
   /** Shown only while another parameter has one of these values. */
   readonly when?: { readonly key: string; readonly is: readonly unknown[] };
+  /** A slider stands under the field: even steps, or even in powers of ten. */
+  readonly slider?: 'even' | 'powers';
   readonly dims?: 2 | 3;
   readonly minPoints?: number;
   readonly closedKey?: string;
@@ -45,13 +48,13 @@ const formula = z.union([z.number(), z.string().min(1).max(400)]);
 const withMeta = <T>(schema: z.ZodType, meta: ParamMeta): z.ZodType<T> =>
   schema.meta(meta as unknown as Record<string, unknown>) as unknown as z.ZodType<T>;
 
-export const length = (o: Common & { default: number | string; min?: number; max?: number }) =>
+export const length = (o: Common & { default: number | string; min?: number; max?: number; slider?: ParamMeta['slider'] }) =>
   withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'length', ...strip(o) });
 export const angle = (o: Common & { default: number | string; min?: number; max?: number }) =>
   withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'angle', ...strip(o) });
-export const ratio = (o: Common & { default: number | string; min?: number; max?: number; step?: number }) =>
+export const ratio = (o: Common & { default: number | string; min?: number; max?: number; step?: number; slider?: ParamMeta['slider'] }) =>
   withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'ratio', ...strip(o) });
-export const integer = (o: Common & { default: number; min: number; max: number }) =>
+export const integer = (o: Common & { default: number; min: number; max: number; slider?: ParamMeta['slider'] }) =>
   withMeta<number>(formula.default(o.default), { control: 'integer', ...strip(o) });
 export const toggle = (o: Common & { default: boolean }) =>
   withMeta<boolean>(z.boolean().default(o.default), { control: 'toggle', ...strip(o) });
@@ -88,6 +91,17 @@ export const numbers = (o: Common & { default: readonly number[] }) =>
       .max(2000)
       .default([...o.default]),
     { control: 'numbers', ...strip(o) },
+  );
+/** Values along a length: pairs of share (0..1) and value, which may be a formula; drawn as a curve. Empty means none. */
+export const law = (
+  o: Common & { default: readonly (readonly [number, number])[]; quantity?: ParamMeta['quantity']; min?: number; max?: number },
+) =>
+  withMeta<(readonly [number, number])[]>(
+    z
+      .array(z.tuple([z.number().min(0).max(1), formula]))
+      .max(60)
+      .default(o.default.map((p) => [...p] as [number, number])),
+    { control: 'law', ...strip(o) },
   );
 /** Places in space that mark pieces to keep: filled by clicking in the view. */
 export const places = (o: Common) =>

@@ -76,7 +76,17 @@ export function resolveFields(
       params[key] = x;
     } else if (meta.control === 'vector') params[key] = (value as unknown[]).map((v) => number(v, meta));
     else if (meta.control === 'numbers') params[key] = (value as unknown[]).map((v) => number(v, meta));
-    else if (meta.control === 'sketch') {
+    else if (meta.control === 'law') {
+      const list = (value as [number, unknown][]).map(([at, v]) => [at, number(v, meta)] as const);
+      for (const [, x] of list)
+        if ((meta.min !== undefined && x < meta.min) || (meta.max !== undefined && x > meta.max))
+          diagnostics.push({
+            severity: 'error',
+            code: 'bad-value',
+            message: `${meta.label}: values lie between ${meta.min ?? 'anything'} and ${meta.max ?? 'anything'}; one is ${Number(x.toPrecision(6))}`,
+          });
+      params[key] = list;
+    } else if (meta.control === 'sketch') {
       const s = value as Sketch;
       params[key] = {
         ...s,

@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { flatBody, makeSolid, massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, WORLD } from '../math/index.ts';
-import { circleCurve, polylineCurve } from '../nurbs/index.ts';
+import { circleCurve, controlPointCurve, polylineCurve } from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type RunnableTool, type Step } from '../recipe/index.ts';
 import { loft } from '../skins/index.ts';
 import { RUNNABLE as TOOLS } from './evaluations.ts';
@@ -34,6 +34,91 @@ const SAMPLES: Record<string, Piece[]> = {
         [8, 0, 10],
         [5, 0, 20],
       ]),
+    ),
+  ],
+  'sweep.sections': [curve(circleCurve(WORLD, 4))],
+  'sweep.path': [
+    curve(
+      controlPointCurve(
+        [
+          [0, 0, 0],
+          [0, 0, 20],
+          [10, 5, 40],
+          [30, 5, 50],
+        ],
+        3,
+        false,
+      ),
+    ),
+  ],
+  'two-rails.first': [
+    curve(
+      polylineCurve([
+        [0, 0, 0],
+        [0, 60, 0],
+      ]),
+    ),
+  ],
+  'two-rails.second': [
+    curve(
+      polylineCurve([
+        [30, 0, 0],
+        [24, 60, 5],
+      ]),
+    ),
+  ],
+  'two-rails.sections': [
+    curve(
+      controlPointCurve(
+        [
+          [0, 0, 0],
+          [8, 0, 12],
+          [20, 0, 9],
+          [30, 0, 0],
+        ],
+        3,
+        false,
+      ),
+    ),
+  ],
+  'weave.curves': [
+    curve(
+      polylineCurve([
+        [0, 0, 0],
+        [40, 0, 5],
+      ]),
+    ),
+    curve(
+      polylineCurve([
+        [0, 30, 2],
+        [40, 30, 0],
+      ]),
+    ),
+    curve(
+      polylineCurve([
+        [0, 0, 0],
+        [0, 30, 2],
+      ]),
+    ),
+    curve(
+      polylineCurve([
+        [40, 0, 5],
+        [40, 30, 0],
+      ]),
+    ),
+  ],
+  'normal-ruled.skin': [lofted(false)],
+  'tube.path': [
+    curve(
+      controlPointCurve(
+        [
+          [0, 0, 0],
+          [0, 0, 40],
+          [60, 10, 50],
+        ],
+        2,
+        false,
+      ),
     ),
   ],
   'extend-curve.curve': [curve(circleCurve(WORLD, 12, 0.2, 2))],
