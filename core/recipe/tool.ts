@@ -173,6 +173,15 @@ export type Mark =
   /** A point of a sketch that is held where its reference is. */
   | { readonly kind: 'hold'; readonly id: string; readonly at: Vec3 }
   | { readonly kind: 'number'; readonly at: Vec3; readonly label: string }
+  | {
+      /** Values over a grid of points (rows of `columns`), drawn as colours from none to `limit` and beyond. */
+      readonly kind: 'map';
+      readonly points: Float64Array;
+      readonly values: Float64Array;
+      readonly columns: number;
+      readonly limit: number;
+      readonly unit?: string;
+    }
   /** A piece that is kept or let go by a click on its dot. */
   | { readonly kind: 'choice'; readonly at: Vec3; readonly kept: boolean }
   | { readonly kind: 'region'; readonly body: Body; readonly faces: readonly number[]; readonly at: Vec3; readonly kept: boolean };

@@ -1,9 +1,9 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { z } from 'zod';
-import { flatBody, makeSolid, massProperties } from '../brep/index.ts';
+import { flatBody, makeSolid, massProperties, transformBody } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
-import { frameFromNormal, WORLD } from '../math/index.ts';
+import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve, controlPointCurve, polylineCurve } from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type RunnableTool, type Step } from '../recipe/index.ts';
 import { loft } from '../skins/index.ts';
@@ -22,6 +22,11 @@ const lofted = (cap: boolean): Piece => {
   if (!r.ok) throw new Error(r.message);
   const s = cap ? makeSolid(r.result.body) : undefined;
   return s?.ok ? { kind: 'solid', body: s.body } : { kind: 'skin', body: r.result.body };
+};
+const openSkin = () => {
+  const p = lofted(false);
+  if (p.kind !== 'skin') throw new Error('no skin');
+  return p.body;
 };
 const curve = (c: ReturnType<typeof circleCurve>): Piece => ({ kind: 'curve', curves: [c] });
 /** Pieces that fill the slots of every tool's examples, by tool and slot, else by what the slot accepts. */
@@ -108,6 +113,10 @@ const SAMPLES: Record<string, Piece[]> = {
     ),
   ],
   'normal-ruled.skin': [lofted(false)],
+  'between-skins.skins': [lofted(false), { kind: 'skin', body: transformBody(openSkin(), translation([0, 0, 9])) }],
+  'refit-skin.skin': [lofted(false)],
+  'edit-skin.skin': [lofted(false)],
+  'offset-skin.skin': [lofted(false)],
   'tube.path': [
     curve(
       controlPointCurve(
