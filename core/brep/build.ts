@@ -373,13 +373,15 @@ export function isOriented(b: Body): boolean {
 /** The body of a builder in which edges between the same vertices and with the same middle are one; `edge` tells what became of each. */
 export function joinEqualEdges(k: BodyBuilder): { body: Body; edge: readonly number[] } {
   const first = new Map<string, number[]>();
-  const middle = (i: number) => pointAt(k.edges[i].curve, (k.edges[i].range[0] + k.edges[i].range[1]) / 2);
+  const at = (i: number, share: number) =>
+    pointAt(k.edges[i].curve, k.edges[i].range[0] + share * (k.edges[i].range[1] - k.edges[i].range[0]));
   const same = k.edges.map((e, i) => {
     if (e.degenerate) return i;
     const key = `${Math.min(e.start, e.end)},${Math.max(e.start, e.end)}`;
     const list = first.get(key) ?? [];
-    const m = middle(i);
-    const twin = list.find((j) => distance(middle(j), m) <= 4 * k.tolerance);
+    // middle and quarter: a closed edge that runs the other way has the same middle
+    const near = (j: number, share: number) => distance(at(j, share), at(i, share)) <= 4 * k.tolerance;
+    const twin = list.find((j) => near(j, 0.5) && near(j, 0.25));
     if (twin === undefined) {
       first.set(key, [...list, i]);
       return i;

@@ -192,7 +192,12 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
   const ms = performance.now() - start;
   const all = [...(result.diagnostics ?? []), ...beyondLimit(result.facts ?? [])];
   if (all.some((d) => d.severity === 'error'))
-    return stop('error', [...diagnostics, ...all], { ms, marks: [...marks, ...(result.marks ?? [])], facts: result.facts ?? [] });
+    return stop('error', [...diagnostics, ...all], {
+      ms,
+      marks: [...marks, ...(result.marks ?? [])],
+      facts: result.facts ?? [],
+      actions: result.actions ?? [],
+    });
   const entry = {
     status: (all.some((d) => d.severity === 'warning') ? 'warning' : 'fine') as StepStatus,
     outputs: drawnOn(tool, inputs, result.outputs),

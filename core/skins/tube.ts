@@ -108,7 +108,9 @@ export function tube(path: readonly NurbsCurve[], o: TubeOptions, prefix: string
       const seam = builder.vertices[builder.edges[chain[0]].start].point;
       const x = unit(sub(seam, add(tip.at, scale(z, dot(sub(seam, tip.at), z)))));
       const quarter: Frame = { origin: tip.at, x, y: z, z: cross(x, z) };
-      const s = revolvedSurface(circleCurve(quarter, radius, 0, Math.PI / 2), tip.at, z, 0, 2 * Math.PI);
+      // turned as the sections are, so that the rim runs the same way
+      const axis = tip.name === 'start' ? scale(z, -1) : z;
+      const s = revolvedSurface(circleCurve(quarter, radius, 0, Math.PI / 2), tip.at, axis, 0, 2 * Math.PI);
       surfaces.push(s);
       const cap = surfaceBody(s, { prefix: `${own}.${tip.name}`, face: () => `${own}:cap-${tip.name}` }).body;
       addBody(builder, cap);

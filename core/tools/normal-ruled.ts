@@ -43,7 +43,7 @@ export default defineTool({
     }),
     distance: param.length({ label: 'Distance', default: 5, min: 1e-6 }),
     back: param.length({ label: 'Inwards', default: 5, min: 1e-6, when: { key: 'side', is: ['both'] } }),
-    angle: param.angle({ label: 'Angle', default: 0, min: -85, max: 85, hint: 'Lean across the curve; with a pull: the angle to it' }),
+    angle: param.angle({ label: 'Angle', default: 0, min: -90, max: 90, hint: 'Lean across the curve; with a pull: the angle to it' }),
     faces: param.choice({
       label: 'Normals of',
       options: [
