@@ -1,4 +1,5 @@
 export * from './frame.ts';
+export * from './law.ts';
 export * from './monotone.ts';
 export * from './root.ts';
 export * from './solve.ts';

@@ -1,5 +1,5 @@
 import { chainCurves, isWatertight, makeSolid, normalNear } from '../brep/index.ts';
-import { formatNumber, type Vec3 } from '../math/index.ts';
+import { formatNumber, lawOf, type Vec3 } from '../math/index.ts';
 import { arcLength, startPoint } from '../nurbs/index.ts';
 import {
   bodyPiece,
@@ -13,7 +13,7 @@ import {
   surfaceFacts,
 } from '../recipe/index.ts';
 import { lineUpActions, lineUpMarks } from '../recipe/line-up.ts';
-import { type Carrying, lawOf, sweep } from '../skins/index.ts';
+import { type Carrying, sweep } from '../skins/index.ts';
 import tool from './sweep.ts';
 
 export default defineEvaluation(tool, (inputs, p, context) => {

@@ -1,5 +1,5 @@
 import { chainCurves, isWatertight, makeSolid, massProperties } from '../brep/index.ts';
-import { distance, formatNumber, type Vec3 } from '../math/index.ts';
+import { distance, formatNumber, lawOf, type Vec3 } from '../math/index.ts';
 import { arcLength, derivativesAt, domain, endPoint, type NurbsCurve, startPoint } from '../nurbs/index.ts';
 import {
   bodyPiece,
@@ -11,7 +11,7 @@ import {
   type Mark,
   surfaceFacts,
 } from '../recipe/index.ts';
-import { lawOf, tube } from '../skins/index.ts';
+import { tube } from '../skins/index.ts';
 import tool from './tube.ts';
 
 export default defineEvaluation(tool, (inputs, p, context) => {

@@ -1,7 +1,7 @@
 import { evaluateFormula } from '@ample-skin/core/math';
 import { metaOf, type ParamMeta, type Step } from '@ample-skin/core/recipe';
 import type { Sketch } from '@ample-skin/core/sketch';
-import { Button, Switch, Tooltip, Upload } from 'antd';
+import { Button, Slider, Switch, Tooltip, Upload } from 'antd';
 import dynamic from 'next/dynamic';
 import { memo, type ReactNode, useRef, useState } from 'react';
 import type { z } from 'zod';
@@ -12,6 +12,7 @@ import { storeFile } from './files.ts';
 import { NumberField, useDialNames } from './number-field.tsx';
 import { TextField } from './text-field.tsx';
 
+const LawField = dynamic(() => import('./law-field.tsx').then((m) => m.LawField), { ssr: false });
 const SketchField = dynamic(() => import('./sketch-field.tsx').then((m) => m.SketchField), { ssr: false });
 type Formula = number | string;
 
@@ -45,8 +46,8 @@ export function ValueField({
 }) {
   switch (meta.control) {
     case 'number':
-    case 'integer':
-      return (
+    case 'integer': {
+      const field = (
         <NumberField
           label={meta.label}
           value={value as Formula}
@@ -56,6 +57,16 @@ export function ValueField({
           onPreview={preview}
         />
       );
+      if (!meta.slider || typeof value !== 'number') return field;
+      return (
+        <>
+          {field}
+          <RangeSlider meta={meta} value={value} commit={commit} preview={preview} />
+        </>
+      );
+    }
+    case 'law':
+      return <LawField meta={meta} value={value as (readonly [number, Formula])[]} commit={commit} preview={preview} />;
     case 'choice':
       return <Choice label={meta.label} options={meta.options ?? []} value={value as string} onChange={commit} />;
     case 'toggle':
@@ -82,6 +93,37 @@ export function ValueField({
     default:
       return null;
   }
+}
+
+/** A slider over the whole range of a number: even steps, or even in powers of ten. */
+function RangeSlider({
+  meta,
+  value,
+  commit,
+  preview,
+}: {
+  meta: ParamMeta;
+  value: number;
+  commit: (v: unknown) => void;
+  preview?: (v: unknown) => void;
+}) {
+  const powers = meta.slider === 'powers';
+  const [low, high] = [meta.min ?? 0, meta.max ?? 1];
+  const to = (x: number) => (powers ? Math.log10(Math.min(high, Math.max(low, x))) : x);
+  const from = (x: number) => (meta.control === 'integer' ? Math.round(x) : Number((powers ? 10 ** x : x).toPrecision(powers ? 2 : 4)));
+  return (
+    <Slider
+      className="range"
+      min={to(low)}
+      max={to(high)}
+      step={meta.control === 'integer' ? 1 : powers ? 0.05 : (meta.step ?? (high - low) / 100)}
+      value={to(value)}
+      ariaLabelForHandle={`${meta.label}, slider`}
+      tooltip={{ formatter: (x) => String(from(x ?? 0)) }}
+      onChange={(x) => (preview ?? commit)(from(x))}
+      onChangeComplete={(x) => commit(from(x))}
+    />
+  );
 }
 
 interface ParamProps {

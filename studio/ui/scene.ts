@@ -29,6 +29,7 @@ export function Scene({ view, fitted, overlay }: { view: View; fitted: RefObject
   useHighlights(view);
   useOverlay(view, overlay);
   useRegions(view);
+  useMap(view);
   usePlane(view);
   useRefinement(view);
   usePicture(view);
@@ -270,6 +271,13 @@ function useRegions(view: View): void {
       stale = true;
     };
   }, [cuts, marks, view]);
+}
+
+/** A deviation shown as colours on the open step's skin. */
+function useMap(view: View): void {
+  const marks = useMarks();
+  const map = marks.find((m) => m.kind === 'map');
+  useEffect(() => view.current?.setMap(map), [map, view]);
 }
 
 /** Grid and axes of the views: those of the plane drawn on. */

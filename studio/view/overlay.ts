@@ -257,6 +257,56 @@ export class Overlay {
       return m;
     });
   }
+  private field: THREE.Mesh | undefined;
+  /** Values over a grid of points as colours: calm ones as the paper, towards the limit in brass, beyond it in rust. */
+  setMap(
+    map:
+      | { readonly points: ArrayLike<number>; readonly values: ArrayLike<number>; readonly columns: number; readonly limit: number }
+      | undefined,
+    theme: ViewTheme,
+  ): void {
+    if (this.field) {
+      this.field.removeFromParent();
+      this.field.geometry.dispose();
+      (this.field.material as THREE.Material).dispose();
+      this.field = undefined;
+    }
+    if (!map) return;
+    const n = map.values.length;
+    const rows = n / map.columns;
+    const colours = new Float32Array(3 * n);
+    const [calm, near, over] = [theme.loden, theme.brass, theme.rust].map((c) => new THREE.Color(c));
+    const c = new THREE.Color();
+    for (let i = 0; i < n; i++) {
+      const x = map.limit > 0 ? map.values[i] / map.limit : 0;
+      if (x <= 1) c.lerpColors(calm, near, x);
+      else c.copy(over);
+      colours.set([c.r, c.g, c.b], 3 * i);
+    }
+    const index: number[] = [];
+    for (let i = 0; i + 1 < rows; i++)
+      for (let j = 0; j + 1 < map.columns; j++) {
+        const a = i * map.columns + j;
+        index.push(a, a + 1, a + map.columns, a + 1, a + map.columns + 1, a + map.columns);
+      }
+    const g = new THREE.BufferGeometry();
+    g.setAttribute('position', new THREE.BufferAttribute(Float32Array.from(map.points), 3));
+    g.setAttribute('color', new THREE.BufferAttribute(colours, 3));
+    g.setIndex(index);
+    const material = new THREE.MeshBasicMaterial({
+      vertexColors: true,
+      transparent: true,
+      opacity: 0.72,
+      side: THREE.DoubleSide,
+      depthWrite: false,
+      polygonOffset: true,
+      polygonOffsetFactor: -2,
+      polygonOffsetUnits: -2,
+    });
+    this.field = new THREE.Mesh(g, material);
+    this.field.renderOrder = 1;
+    this.group.add(this.field);
+  }
   /** Index of the front piece under the ray. */
   regionAt(ray: THREE.Raycaster): number | undefined {
     const hit = ray.intersectObjects(this.pieces, false)[0];

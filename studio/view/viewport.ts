@@ -412,6 +412,10 @@ export class Viewport {
     this.overlay.setRegions(list, this.theme);
     this.invalidate();
   }
+  setMap(map: Parameters<Overlay['setMap']>[0]): void {
+    this.overlay.setMap(map, this.theme);
+    this.invalidate();
+  }
   /** Piece of a cut under the pointer; it is brought forward. */
   regionAt(x: number, y: number): number | undefined {
     this.ray(x, y, this.paneAt(x, y));
