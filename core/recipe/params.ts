@@ -50,7 +50,7 @@ const withMeta = <T>(schema: z.ZodType, meta: ParamMeta): z.ZodType<T> =>
 
 export const length = (o: Common & { default: number | string; min?: number; max?: number; slider?: ParamMeta['slider'] }) =>
   withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'length', ...strip(o) });
-export const angle = (o: Common & { default: number | string; min?: number; max?: number }) =>
+export const angle = (o: Common & { default: number | string; min?: number; max?: number; slider?: ParamMeta['slider'] }) =>
   withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'angle', ...strip(o) });
 export const ratio = (o: Common & { default: number | string; min?: number; max?: number; step?: number; slider?: ParamMeta['slider'] }) =>
   withMeta<number>(formula.default(o.default), { control: 'number', quantity: 'ratio', ...strip(o) });

@@ -257,6 +257,8 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
     readonly minimum: number;
     readonly maximum?: number;
     readonly radius?: string;
+    /** Points land on the scans and skins under the pointer, in space, instead of on a plane. */
+    readonly onto?: boolean;
   };
   /** Other words under which the tool is found. */
   readonly synonyms?: readonly string[];

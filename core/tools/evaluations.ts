@@ -46,6 +46,7 @@ import removeFaces from './remove-faces.evaluate.ts';
 import replaceFace from './replace-face.evaluate.ts';
 import revolve from './revolve.evaluate.ts';
 import ruled from './ruled.evaluate.ts';
+import scanSkin from './scan-skin.evaluate.ts';
 import shell from './shell.evaluate.ts';
 import sketch from './sketch.evaluate.ts';
 import skinCurve from './skin-curve.evaluate.ts';
@@ -64,6 +65,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, shell, sketch, skinCurve, spline, splineThrough, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

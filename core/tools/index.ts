@@ -46,6 +46,7 @@ import removeFaces from './remove-faces.ts';
 import replaceFace from './replace-face.ts';
 import revolve from './revolve.ts';
 import ruled from './ruled.ts';
+import scanSkin from './scan-skin.ts';
 import shell from './shell.ts';
 import sketch from './sketch.ts';
 import skinCurve from './skin-curve.ts';
@@ -64,6 +65,6 @@ import weave from './weave.ts';
 import workPlane from './work-plane.ts';
 import wrapCurve from './wrap-curve.ts';
 
-const list: readonly Tool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, shell, sketch, skinCurve, spline, splineThrough, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly Tool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool by its id, without its mathematics: the one source for bench, cards, command line, schema and help. */
 export const TOOLS: ReadonlyMap<string, Tool> = new Map(list.map((t) => [t.id, t]));

@@ -7,7 +7,7 @@ import type { HitFilter } from '../view/picking.ts';
 import { type Drawn, drawnParam, frameOfStep, isDrawing, ownEnds } from './drawing.ts';
 import type { Stage } from './mode.ts';
 import { openSketch } from './sketching.ts';
-import { type Snap, snapsAt } from './snaps.ts';
+import { ontoAt, type Snap, snapsAt } from './snaps.ts';
 
 /** What modes know of the document: a picture of it at one moment. */
 export interface Doc {
@@ -74,7 +74,7 @@ export function docNow(): Doc {
     measuring: !!s.measuring,
     sketch: o && { points: o.sketch.points.map((p) => p.id), drawing: !!s.sketching?.tool, frame: o.frame },
     filter: filterOf(slot?.slot, slot ? step?.id : undefined),
-    snaps: (stage, x, y) => snapsAt(stage, x, y, frame, ownEnds()),
+    snaps: (stage, x, y) => (tool?.draws?.onto ? ontoAt(stage, x, y, frame, step?.id) : snapsAt(stage, x, y, frame, ownEnds())),
   };
 }
 export type { Vec3 };

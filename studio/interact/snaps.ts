@@ -113,6 +113,15 @@ function circleOf(l: Line): Vec3 | undefined {
   return m;
 }
 
+/** The place of a scan or skin under the pointer, in space: where tools draw that lay points onto things. */
+export function ontoAt(v: Stage, x: number, y: number, frame: Frame, skip?: string): Snap[] {
+  const hit = v.hits(x, y, { face: true, edge: false, vertex: false, piece: (k) => k === 'scan', skip })[0];
+  if (!hit) return [];
+  const [a, b, c] = toLocal(frame, hit.point);
+  const round = (k: number) => Number(k.toFixed(4));
+  return [{ kind: 'skin', local: [round(a), round(b), round(c)], label: LABEL.skin, pixels: 0 }];
+}
+
 /** Everything the pointer may snap to, best first. Places off the plane count with their foot on it. */
 export function snapsAt(v: Stage, x: number, y: number, frame: Frame, own: readonly Vec3[] = []): Snap[] {
   const s = getStudio();

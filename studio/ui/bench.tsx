@@ -5,6 +5,9 @@ import { useState } from 'react';
 import { startTool, stepOf, useStudio } from '../state/store.ts';
 import { ToolIcon } from './tool-icon.tsx';
 
+/** Headings in the order of the work; others follow as they come. */
+const ORDER = ['Begin with', 'Draw', 'Fill', 'Stretch over curves', 'Derive', 'From skins', 'Shape', 'Change'];
+const rank = (group: string) => (ORDER.includes(group) ? ORDER.indexOf(group) : ORDER.length);
 /** Tools of the chosen stage. */
 export function Bench() {
   const stage = useStudio((s) => s.stage);
@@ -12,7 +15,7 @@ export function Bench() {
   useStudio((s) => s.draft?.step.tool);
   const [told, setTold] = useState<string>();
   const tools = [...TOOLS.values()].filter((t) => t.stage === stage);
-  const groups = [...new Set(tools.map((t) => t.group))];
+  const groups = [...new Set(tools.map((t) => t.group))].sort((a, b) => rank(a) - rank(b));
   const current = stepOf(open)?.tool;
   return (
     <aside className="bench" aria-label="Tools">

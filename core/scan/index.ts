@@ -1,0 +1,3 @@
+export * from './fit.ts';
+export * from './recognise.ts';
+export * from './region.ts';

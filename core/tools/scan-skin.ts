@@ -1,0 +1,86 @@
+import { z } from 'zod';
+import { defineTool, param, slot } from '../recipe/define.ts';
+
+export default defineTool({
+  id: 'scan-skin',
+  version: 1,
+  stage: 'skins',
+  group: 'From skins',
+  label: 'Skin from a scan',
+  hint: 'A region of a scan, taken by its smoothness, by paint or by a loop, becomes a light skin: plane, ball, cylinder, cone, turned or led profile where it is one, else a fitted spline',
+  synonyms: ['reverse', 'mesh to surface', 'fit scan', 'recognise', 'capture region'],
+  ask: 'Pick the scan, then click on it',
+  icon: ['M4 16l4-8 4 5 4-7 4 9M4 16l8-3 8 2M8 8l8-2', 'M4 19c6-3 10-3 16-1'],
+  slots: {
+    scan: slot({ label: 'Scan', accepts: ['scan'], min: 1, max: 1 }),
+    loop: slot({
+      label: 'Loop',
+      accepts: ['chain'],
+      min: 1,
+      max: 20,
+      when: { key: 'by', is: ['loop'] },
+      hint: 'A closed curve; what lies inside it, seen square to its plane, is taken',
+    }),
+    borders: slot({
+      label: 'Borders',
+      accepts: ['chain'],
+      min: 0,
+      max: 12,
+      hint: 'Curves that the skin has to meet at its borders; it is bent to the scan between them',
+    }),
+  },
+  params: z.object({
+    by: param.choice({
+      label: 'Region by',
+      options: [
+        { value: 'normal', label: 'Smooth' },
+        { value: 'paint', label: 'Paint' },
+        { value: 'loop', label: 'Loop' },
+      ],
+      default: 'normal',
+      hint: 'Smooth: everything that runs on without a sharper turn than the angle',
+    }),
+    points: param.points({
+      label: 'Places',
+      default: [],
+      minPoints: 0,
+      dims: 3,
+      hint: 'Clicked on the scan',
+      when: { key: 'by', is: ['normal', 'paint'] },
+    }),
+    angle: param.angle({ label: 'Angle', default: 12, min: 0.5, max: 90, slider: 'even', when: { key: 'by', is: ['normal'] } }),
+    radius: param.length({ label: 'Brush', default: 8, min: 0.01, max: 500, slider: 'powers', when: { key: 'by', is: ['paint'] } }),
+    kind: param.choice({
+      label: 'Make',
+      options: [
+        { value: 'auto', label: 'What it is' },
+        { value: 'free', label: 'Spline' },
+      ],
+      default: 'auto',
+    }),
+    tolerance: param.length({ label: 'Within', default: 0.1, min: 1e-5, max: 10, slider: 'powers' }),
+    degree: param.integer({ label: 'Degree', default: 3, min: 2, max: 7 }),
+    pointsU: param.integer({
+      label: 'Points u',
+      default: 0,
+      min: 0,
+      max: 60,
+      slider: 'even',
+      hint: 'Zero: as many as the tolerance needs',
+    }),
+    pointsV: param.integer({ label: 'Points v', default: 0, min: 0, max: 60, slider: 'even' }),
+    calm: param.ratio({
+      label: 'Calm',
+      default: 0.000001,
+      min: 1e-9,
+      max: 1,
+      rare: true,
+      slider: 'powers',
+      hint: 'How much evenness counts against nearness',
+    }),
+    margin: param.length({ label: 'Margin', default: 0, min: 0, max: 1000, hint: 'How far it reaches beyond the region' }),
+    turned: param.toggle({ label: 'Turn over', default: false }),
+  }),
+  draws: { points: 'points', minimum: 1, maximum: 400, onto: true },
+  examples: [],
+});
