@@ -2,6 +2,8 @@ import type { Model } from '@ample-skin/core/recipe';
 import summaries from './files/summaries.json' with { type: 'json' };
 import { returnedCap } from './returned-cap.ts';
 import { SIDE_PICTURE, tansyBody } from './tansy-body.ts';
+import { tansyShroud } from './tansy-shroud.ts';
+import { tansySpout } from './tansy-spout.ts';
 
 export interface DemoModel {
   readonly slug: string;
@@ -21,6 +23,20 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     files: [{ reference: SIDE_PICTURE, name: 'tansy-side.png' }],
   },
   {
+    slug: 'tansy-spout',
+    blurb: 'Two skew profiles, a sweep that leaves both along their normals, a wall; a dial shows what a fold is',
+    model: tansySpout(),
+    summary: (summaries as Record<string, DemoModel['summary']>)['tansy-spout'],
+    files: [],
+  },
+  {
+    slug: 'tansy-shroud',
+    blurb: 'Half a trigger shroud woven over five curves, square to its mirror plane, mirrored, knitted, walled',
+    model: tansyShroud(),
+    summary: (summaries as Record<string, DemoModel['summary']>)['tansy-shroud'],
+    files: [],
+  },
+  {
     slug: 'returned-cap',
     blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face',
     model: returnedCap(),
@@ -28,4 +44,4 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }],
   },
 ];
-export { returnedCap, tansyBody };
+export { returnedCap, tansyBody, tansyShroud, tansySpout };

@@ -116,20 +116,33 @@ function write(text: string, [x, z]: Dot, size: number): void {
   });
 }
 
+// the front with its belly, drawn in under the fingers; the back straight and leaning; both swept up into the neck
 const right: Dot[] = [
-  [24.4, 0],
-  [26.4, 14],
-  [27.2, 36],
-  [25.2, 64],
-  [23.9, 88],
-  [24.8, 112],
-  [25.2, 134],
-  [21.5, 152],
-  [15.8, 164],
-  [14.1, 174],
-  [14, 182],
+  [23.8, 0],
+  [31.5, 18],
+  [38, 43.7],
+  [37.4, 70],
+  [33.9, 96.5],
+  [38.6, 116],
+  [43.6, 134.7],
+  [44.4, 150],
+  [41.6, 163.8],
+  [42.2, 174],
+  [42.8, 182],
 ];
-const left = right.map(([x, z], i): Dot => [-x * (i > 2 && i < 7 ? 1 - 0.05 * Math.sin(((i - 2) / 5) * Math.PI) : 1), z]);
+const left: Dot[] = [
+  [-22.7, 0],
+  [-18.9, 22],
+  [-14.7, 43.7],
+  [-10, 70],
+  [-5.2, 96.5],
+  [-1.6, 116],
+  [1.9, 134.7],
+  [5.6, 150],
+  [10.2, 163.8],
+  [13, 174],
+  [14.8, 182],
+];
 for (const side of [right, left]) {
   stroke(through(side), 3, 0.72);
   // searching lines beside the found one
@@ -140,30 +153,30 @@ stroke([left[0], right[0]], 3, 0.7);
 stroke([left[left.length - 1], right[right.length - 1]], 3, 0.7);
 stroke(
   [
-    [0, -8],
-    [0, 190],
+    [-1.3, -8],
+    [30.1, 190],
   ],
   1.4,
   0.22,
 );
-// the thumb's recess on the back, and the collar above
+// a little flat for the thumb on the back, and the collar above
 stroke(
   through([
-    [-23.5, 118],
-    [-19.4, 110],
-    [-18.6, 98],
-    [-20.5, 86],
-    [-23.6, 78],
+    [-1.2, 118],
+    [1.4, 110],
+    [0.4, 98],
+    [-3.4, 86],
+    [-8.6, 78],
   ]),
   2,
   0.4,
 );
 stroke(
   [
-    [-14, 182],
-    [-14, 190],
-    [14, 190],
-    [14, 182],
+    [14.8, 182],
+    [14.8, 190],
+    [42.8, 190],
+    [42.8, 182],
   ],
   1.8,
   0.3,
@@ -171,12 +184,12 @@ stroke(
 // how long and how wide
 for (const [a, b] of [
   [
-    [44, 0],
-    [44, 182],
+    [56, 0],
+    [56, 182],
   ],
   [
-    [-27, -12],
-    [27, -12],
+    [-16, -12],
+    [38, -12],
   ],
 ] as [Dot, Dot][]) {
   stroke([a, b], 1.6, 0.42, 0.3);
@@ -193,8 +206,8 @@ for (const [a, b] of [
 }
 stroke(
   [
-    [15, 182],
-    [48, 182],
+    [44, 182],
+    [60, 182],
   ],
   1.2,
   0.24,
@@ -202,13 +215,13 @@ stroke(
 stroke(
   [
     [26, 0],
-    [48, 0],
+    [60, 0],
   ],
   1.2,
   0.24,
 );
-write('182', [48, 88], 8);
-write('54', [-4.5, -23], 8);
+write('182', [59, 88], 7);
+write('54', [7, -20.5], 6.5);
 
 const raw = Buffer.alloc(HEIGHT * (WIDTH * 3 + 1));
 for (let y = 0; y < HEIGHT; y++)

@@ -4,66 +4,84 @@ import type { Sketch } from '@ample-skin/core/sketch';
 /** The file of the side drawing, seen from the recipes' folder. */
 export const SIDE_PICTURE = '../files/tansy-side.png';
 
-/** The waist: a closed spline of eight control points, level with the dials' widths, alike left and right of its two help lines where it should be. */
+/** Shares of a section's own measures: a flat back, full sides, a round front. Eight control points from the front, over the left side. */
+const SHAPE = {
+  corner: [0.88, 0.6],
+  side: [0.12, 1],
+  back: [1, 0.74],
+} as const;
+
+/**
+ * The waist as a dimensioned sketch: a closed spline of eight control points, alike on both sides of its help line, its back one straight row,
+ * its front drawn in under the fingers by the recess.
+ */
 function waistSketch(): Sketch {
   const at: Record<string, [number, number]> = {
     o: [0, 0],
-    right: [23.8, 0],
-    ru: [19.4, 14.6],
-    up: [0, 19.4],
-    lu: [-19.4, 14.6],
-    left: [-23.8, 0],
-    ld: [-18.4, -16.7],
-    down: [0, -22.1],
-    rd: [18.4, -16.7],
+    front: [19.4, 0],
+    fl: [17, 12.4],
+    left: [2.5, 20.8],
+    bl: [-20.5, 15.4],
+    back: [-20.5, 0],
+    br: [-20.5, -15.4],
+    right: [2.5, -20.8],
+    fr: [17, -12.4],
   };
   const rules: Sketch['rules'] = [
     { id: 'r1', type: 'fixed', point: 'o' },
-    { id: 'r2', type: 'horizontal', a: 'o', b: 'right' },
-    { id: 'r3', type: 'horizontal', a: 'o', b: 'left' },
-    { id: 'r4', type: 'vertical', a: 'o', b: 'up' },
-    { id: 'r5', type: 'vertical', a: 'o', b: 'down' },
-    { id: 'r6', type: 'symmetric', a: 'left', b: 'right', line: 'axis' },
-    { id: 'r7', type: 'symmetric', a: 'lu', b: 'ru', line: 'axis' },
-    { id: 'r8', type: 'symmetric', a: 'ld', b: 'rd', line: 'axis' },
-    { id: 'd1', type: 'across', a: 'o', b: 'right', value: 'grip_width*0.44' },
-    { id: 'd2', type: 'up', a: 'o', b: 'up', value: 'grip_width*0.47 - recess_depth' },
-    { id: 'd3', type: 'up', a: 'o', b: 'down', value: '-grip_width*0.41' },
-    { id: 'd4', type: 'across', a: 'o', b: 'ru', value: 'grip_width*0.36' },
-    { id: 'd5', type: 'up', a: 'o', b: 'ru', value: 'grip_width*0.38 - recess_depth' },
-    { id: 'd6', type: 'across', a: 'o', b: 'rd', value: 'grip_width*0.34' },
-    { id: 'd7', type: 'up', a: 'o', b: 'rd', value: '-grip_width*0.31' },
+    { id: 'r2', type: 'horizontal', a: 'o', b: 'front' },
+    { id: 'r3', type: 'horizontal', a: 'o', b: 'back' },
+    { id: 'r4', type: 'symmetric', a: 'left', b: 'right', line: 'axis' },
+    { id: 'r5', type: 'symmetric', a: 'fl', b: 'fr', line: 'axis' },
+    { id: 'r6', type: 'symmetric', a: 'bl', b: 'br', line: 'axis' },
+    { id: 'r7', type: 'vertical', a: 'back', b: 'bl' },
+    { id: 'd1', type: 'across', a: 'o', b: 'front', value: 'grip_width*0.47 - recess_depth' },
+    { id: 'd2', type: 'across', a: 'o', b: 'back', value: '-grip_width*0.38' },
+    { id: 'd3', type: 'across', a: 'o', b: 'fl', value: '(grip_width*0.47 - recess_depth)*0.88' },
+    { id: 'd4', type: 'up', a: 'o', b: 'fl', value: 'grip_width*0.385*0.6' },
+    { id: 'd5', type: 'across', a: 'o', b: 'left', value: '(grip_width*0.47 - recess_depth)*0.12' },
+    { id: 'd6', type: 'up', a: 'o', b: 'left', value: 'grip_width*0.385' },
+    { id: 'd7', type: 'up', a: 'o', b: 'bl', value: 'grip_width*0.385*0.74' },
   ];
   return {
     points: Object.entries(at).map(([id, [x, y]]) => ({ id, x, y })),
     curves: [
-      { id: 'waist', type: 'spline', points: ['right', 'ru', 'up', 'lu', 'left', 'ld', 'down', 'rd'], degree: 3, closed: true },
-      { id: 'axis', type: 'line', a: 'down', b: 'up', help: true },
-      { id: 'level', type: 'line', a: 'left', b: 'right', help: true },
+      { id: 'waist', type: 'spline', points: ['front', 'fl', 'left', 'bl', 'back', 'br', 'right', 'fr'], degree: 3, closed: true },
+      { id: 'axis', type: 'line', a: 'back', b: 'front', help: true },
     ],
     rules,
   };
 }
 
-/** The Tansy body: a drawing to go by, sections over dials (the waist a dimensioned sketch), loft, two cuts, flat base and collar, knit, solid, wall. */
+/** The Tansy body: a drawing to go by, leaning sections with a flat back over dials (the waist a dimensioned sketch), loft, two cuts, flat base and collar, knit, solid, wall. */
 export function tansyBody(): Model {
-  const plane = (id: string, name: string, height: string, turn = 0): Step => ({
+  /** A level plane on the leaning axis. */
+  const plane = (id: string, name: string, height: string): Step => ({
     id,
     tool: 'work-plane',
-    version: 1,
+    version: 2,
     name,
     inputs: {},
-    params: { offset: [0, 0, height], turns: [turn, 0, 0], size: 70 },
+    params: { offset: [`(${height})*tan(lean)`, 0, height], size: 70 },
   });
   const pick = (step: string) => [{ step, output: 'main' }];
-  const ellipse = (id: string, name: string, on: string, x: string, y: string): Step => ({
-    id,
-    tool: 'ellipse',
-    version: 1,
-    name,
-    inputs: { plane: pick(on) },
-    params: { centre: [[0, 0]], radiusX: x, radiusY: y },
-  });
+  /** A closed section with a flat back: ways from the axis to the front, to the back and to the side. */
+  const section = (id: string, name: string, on: string, front: string, back: string, side: string): Step => {
+    const at = (x: string, y: string): [string, string] => [x, y];
+    const half = (sign: string): [string, string][] => [
+      at(`(${front})*${SHAPE.corner[0]}`, `${sign}(${side})*${SHAPE.corner[1]}`),
+      at(`(${front})*${SHAPE.side[0]}`, `${sign}(${side})`),
+      at(`-(${back})`, `${sign}(${side})*${SHAPE.back[1]}`),
+    ];
+    return {
+      id,
+      tool: 'spline',
+      version: 1,
+      name,
+      inputs: { plane: pick(on) },
+      params: { points: [at(front, '0'), ...half(''), at(`-(${back})`, '0'), ...half('-').reverse()], degree: 3, closed: true },
+    };
+  };
   return {
     format: 'ample-skin-recipe',
     version: 1,
@@ -74,9 +92,10 @@ export function tansyBody(): Model {
       { name: 'body_length', formula: '182 mm', unit: 'length', note: 'Foot to collar' },
       { name: 'grip_width', formula: '54 mm', unit: 'length', note: 'Widest part of the grip' },
       { name: 'shoulder_reach', formula: '0.35', unit: 'number', note: 'How far up the shoulder stands: 0 at the waist, 1 at the collar' },
-      { name: 'recess_depth', formula: '6 mm', unit: 'length', note: 'How far the waist draws in under the thumb' },
+      { name: 'recess_depth', formula: '6 mm', unit: 'length', note: 'How far the waist draws in under the fingers' },
       { name: 'wall', formula: '1.2 mm', unit: 'length' },
       { name: 'collar_d', formula: '28 mm', unit: 'length', note: 'Diameter at the pump collar' },
+      { name: 'lean', formula: '9 deg', unit: 'angle', note: 'How far the whole body leans towards the fingers' },
       { name: 'foot_tilt', formula: '2 deg', unit: 'angle', note: 'The foot is cut a little askew so that it stands back' },
     ],
     steps: [
@@ -106,13 +125,13 @@ export function tansyBody(): Model {
           opacity: 0.5,
         },
       },
-      plane('p-low', 'Grip low', 'body_length*0.2'),
-      plane('p-waist', 'Waist', 'body_length*0.48'),
+      plane('p-low', 'Belly', 'body_length*0.24'),
+      plane('p-waist', 'Waist', 'body_length*0.53'),
       plane('p-shoulder', 'Shoulder', 'body_length*(0.6 + 0.4*shoulder_reach)'),
       plane('p-neck', 'Neck', 'body_length*0.9'),
-      plane('p-collar', 'Collar top', 'body_length+6 mm'),
-      ellipse('c-foot', 'Foot section', 'p-foot', 'grip_width*0.46', 'grip_width*0.36'),
-      ellipse('c-low', 'Grip section', 'p-low', 'grip_width*0.5', 'grip_width*0.41'),
+      plane('p-collar', 'Collar top', 'body_length + 6 mm'),
+      section('c-foot', 'Foot section', 'p-foot', 'grip_width*0.46', 'grip_width*0.42', 'grip_width*0.4'),
+      section('c-low', 'Belly section', 'p-low', 'grip_width*0.6', 'grip_width*0.4', 'grip_width*0.44'),
       {
         id: 'c-waist',
         tool: 'sketch',
@@ -121,7 +140,7 @@ export function tansyBody(): Model {
         inputs: { plane: pick('p-waist') },
         params: { sketch: waistSketch() },
       },
-      ellipse('c-shoulder', 'Shoulder section', 'p-shoulder', 'grip_width*0.47', 'grip_width*0.4'),
+      section('c-shoulder', 'Shoulder section', 'p-shoulder', 'grip_width*0.43', 'grip_width*0.36', 'grip_width*0.36'),
       {
         id: 'c-neck',
         tool: 'circle',
@@ -209,7 +228,7 @@ export function tansyBody(): Model {
       s.id === 'p-low'
         ? [plane('p-foot', 'Foot', '0'), s as Step]
         : s.id === 'p-cut'
-          ? [{ ...(s as Step), params: { offset: [0, 0, '8 mm'], turns: ['foot_tilt', 0, 0], size: 90 } }]
+          ? [{ ...(s as Step), params: { offset: [0, 0, '8 mm'], turns: [0, '-foot_tilt', 0], size: 90 } }]
           : [s as Step],
     ),
     pieces: Object.fromEntries([

@@ -1,3 +1,4 @@
+export * from './arc.ts';
 export * from './closest.ts';
 export * from './curve.ts';
 export * from './extend.ts';

@@ -218,7 +218,7 @@ function solveHeights(
         const q: Vec3 = [jet[0], jet[1], jet[2]];
         evaluateSurface(base, u, v, 0, jet);
         const normal = surfaceNormal(base, u, v);
-        add(row(u, v, 0, 0, normal), dot(normal, [jet[0] - q[0], jet[1] - q[1], jet[2] - q[2]]), 1e4 / (size * size));
+        add(row(u, v, 0, 0, normal), dot(normal, [jet[0] - q[0], jet[1] - q[1], jet[2] - q[2]]), 1e5 / (size * size));
       }
   for (let i = 0; i < n; i++) A[i * w + half] += 1e-16 * (1 + A[i * w + half]);
   if (!solveSymmetricBanded(A, B, n, half)) return undefined;

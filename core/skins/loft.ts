@@ -10,6 +10,7 @@ import {
   reverseCurve,
   startPoint,
   surfacePoint,
+  turnedCircle,
 } from '../nurbs/index.ts';
 import { acrossHermite, acrossRows, rowParameters } from './across.ts';
 import { type Alignment, alignClosed, alignOpen } from './align.ts';
@@ -134,7 +135,11 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
       message: `Matching by points needs equal degree and point counts; they are ${curves.map((c) => `${c.degree}/${pointCount(c)}`).join(', ')}. Match by length instead`,
     };
   let tracks = curves.map((c, k) => trackOf(c, aligned[k].start, aligned[k].reversed, closed, options.tolerance));
-  const untouched = aligned.every((a) => a.start < 0.02 || a.start > 0.98);
+  // a circle has its seam wherever the others need it
+  const round = curves.map((c, k) =>
+    closed && !options.pins.length && !guides.length ? turnedCircle(c, aligned[k].start, aligned[k].reversed) : undefined,
+  );
+  const untouched = aligned.every((a, k) => round[k] || a.start < 0.02 || a.start > 0.98);
   const own = untouched && !options.pins.length && !guides.length;
   const natural = own ? naturalEnds(options) : undefined;
   const how =
@@ -154,7 +159,14 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
     );
   }
   const pins = [...options.pins, ...guidePins(passings, tracks, closed)];
-  let laid = how === 'length' ? undefined : ownRows(curves, aligned, how);
+  let laid =
+    how === 'length'
+      ? undefined
+      : ownRows(
+          curves.map((c, k) => round[k] ?? c),
+          aligned.map((a, k) => (round[k] ? { start: 0, reversed: false } : a)),
+          how,
+        );
   let deviation = 0;
   const byLength = () => {
     const fitted = fitRows(tracks, { tolerance: options.tolerance, pins }, closed);

@@ -24,6 +24,7 @@ import {
   remapCurve,
   reverseCurve,
   startPoint,
+  turnedCircle,
 } from '../nurbs/index.ts';
 import { alignClosed, alignOpen } from './align.ts';
 
@@ -95,6 +96,9 @@ export interface TrackMap {
 const SAME_CORNER = 0.04;
 /** Joints of line and arc are brought together where speeds change by no more than this factor. */
 const UNEVEN = 1.7;
+/** Do both lists fall between the same fixed places? */
+const sameOrder = (l: readonly number[], target: readonly number[], still: readonly number[]): boolean =>
+  l.every((x, i) => still.every((f) => x < f === target[i] < f));
 function evenMap(x: readonly number[], y: readonly number[], a: number, b: number, periodic: boolean): boolean {
   const X = periodic ? [...x, x[0] + b - a] : [a, ...x, b];
   const Y = periodic ? [...y, y[0] + b - a] : [a, ...y, b];
@@ -217,7 +221,9 @@ export function fitRows(tracks: readonly Track[], options: FitRowsOptions, close
     const soft = tracks.map((t, k) =>
       t.soft.map((j) => ({ t: outer[k].back(j.share), order: j.order })).filter((j) => periodic || (j.t > a + 1e-9 && j.t < b - 1e-9)),
     );
-    const firm = soft.map((l) => l.filter((j) => j.order === 1).map((j) => j.t));
+    // joints of line and arc are brought together; without any, those of splines
+    const rank = soft.some((l) => l.some((j) => j.order === 1)) ? 1 : 2;
+    const firm = soft.map((l) => l.filter((j) => j.order === rank).map((j) => j.t));
     const having = firm.filter((l) => l.length);
     const meet = having.length > 1 && having.every((l) => l.length === having[0].length);
     let maps: (MonotoneMap | undefined)[] = tracks.map(() => undefined);
@@ -226,10 +232,16 @@ export function fitRows(tracks: readonly Track[], options: FitRowsOptions, close
       // turn lists of periodic parts so that they start near each other
       const lists = firm.map((l) => (l.length && periodic ? nearestTurn(l, having[0]) : l));
       target = having[0].map((_, i) => lists.filter((l) => l.length).reduce((s, l) => s + l[i], 0) / having.length);
+      // matched points stay matched: they are places of the maps that do not move
+      const still = [...new Set(outer.flatMap((m) => m.joints.map((x) => x.s)))]
+        .filter((x) => periodic || (x > a + 1e-9 && x < b - 1e-9))
+        .sort((x, y) => x - y);
+      const with0 = (l: readonly number[]) => [...l, ...still].sort((x, y) => x - y);
+      const apart = target.every((t) => still.every((x) => Math.abs(x - t) > 1e-3)) && lists.every((l) => sameOrder(l, target, still));
       // joints that would have to move far are others: they stay where they are
-      const even = lists.every((l) => evenMap(target, l, a, b, periodic));
+      const even = apart && lists.every((l) => !l.length || evenMap(with0(target), with0(l), a, b, periodic));
       if (even && target.every((t, i) => i === 0 || t > target[i - 1] + 1e-6))
-        maps = lists.map((l) => (l.length ? monotoneMap(target, l, a, b, periodic) : undefined));
+        maps = lists.map((l) => (l.length ? monotoneMap(with0(target), with0(l), a, b, periodic) : undefined));
       else target = [];
     }
     const seeds: { t: number; multiplicity: number; most: number }[] = [];
@@ -241,11 +253,13 @@ export function fitRows(tracks: readonly Track[], options: FitRowsOptions, close
         }
     });
     const wrap = (t: number) => (periodic ? ((t % 1) + 1) % 1 : t);
-    for (const t of target) seeds.push({ t: wrap(t), multiplicity: degree - 1, most: degree - 1 });
+    // no smoother than the joint itself, nor than the maps that bring them together
+    const knot = degree - Math.min(rank, ...maps.flatMap((m) => (m ? [m.smooth] : [])));
+    for (const t of target) seeds.push({ t: wrap(t), multiplicity: knot, most: knot });
     soft.forEach((l, k) => {
       for (const j of l)
-        if (j.order === 1) {
-          if (!maps[k]) seeds.push({ t: wrap(j.t), multiplicity: degree - 1, most: degree - 1 });
+        if (j.order === rank) {
+          if (!maps[k]) seeds.push({ t: wrap(j.t), multiplicity: degree - rank, most: degree - rank });
         } else
           seeds.push({
             t: wrap(maps[k] ? solveMap(maps[k] as (s: number) => number, j.t, a, b) : j.t),
@@ -362,12 +376,16 @@ export function commonRows(
     const own = options.adjust?.find((x) => x.section === k);
     return { start: closed ? (own?.start ?? a.start) : 0, reversed: own?.flip ? !a.reversed : a.reversed };
   });
-  const own = curves.map((c, k) => remapCurve(aligned[k].reversed ? reverseCurve(c) : c, 0, 1));
+  // a circle has its seam wherever the others need it
+  const round = curves.map((c, k) =>
+    closed && !options.pins?.length ? turnedCircle(c, aligned[k].start, aligned[k].reversed) : undefined,
+  );
+  const own = curves.map((c, k) => remapCurve(round[k] ?? (aligned[k].reversed ? reverseCurve(c) : c), 0, 1));
   const same = own.every(
     (c) =>
       c.degree === own[0].degree && c.knots.length === own[0].knots.length && c.knots.every((x, i) => Math.abs(x - own[0].knots[i]) < 1e-9),
   );
-  const still = aligned.every((a) => a.start < 1e-3 || a.start > 1 - 1e-3) && !options.pins?.length;
+  const still = aligned.every((a, k) => round[k] || a.start < 1e-3 || a.start > 1 - 1e-3) && !options.pins?.length;
   const tracks = curves.map((c, k) => trackOf(c, aligned[k].start, aligned[k].reversed, closed, options.tolerance));
   if (same && still) return { ok: true, rows: own.map((c) => ({ ...c, knots: own[0].knots })), tracks, closed, deviation: 0, exact: true };
   const fitted = fitRows(tracks, { tolerance: options.tolerance, pins: options.pins ?? [] }, closed);

@@ -17,6 +17,7 @@ import {
   type Vec3,
 } from '../math/index.ts';
 import {
+  arcOf,
   averagedKnots,
   basisDerivatives,
   clipCurve,
@@ -146,7 +147,7 @@ export function sweep(
         code: 'normal-ends',
         message: 'Leaving the sections along their normals needs one smooth open path: turn it off, or take a path without corners',
       };
-    legs = [squareEnds(legs[0], curves, spots)];
+    legs = [squareEnds(legs[0], curves, spots, o.tolerance)];
     spots = curves.map((c) => spotOf(c, legs, ring));
   }
   // lines and arcs are swept exactly, each by itself
@@ -377,7 +378,7 @@ function spotOf(c: NurbsCurve, legs: readonly NurbsCurve[], ring: boolean): { le
   return best;
 }
 /** The path with its ends bent towards the normals of the sections that stand there. */
-function squareEnds(leg: NurbsCurve, curves: readonly NurbsCurve[], spots: readonly { s: number }[]): NurbsCurve {
+function squareEnds(leg: NurbsCurve, curves: readonly NurbsCurve[], spots: readonly { s: number }[], tolerance: number): NurbsCurve {
   const table = lengthTable(leg);
   const L = table.total;
   const turnAt = (end: boolean) => {
@@ -404,7 +405,7 @@ function squareEnds(leg: NurbsCurve, curves: readonly NurbsCurve[], spots: reado
     L,
     3,
     5,
-    1e-8 * (1 + L),
+    Math.max(1e-8 * (1 + L), 0.05 * tolerance),
     knotRuns(leg.knots, leg.degree)
       .values.slice(1, -1)
       .map((t) => ({ t: table.lengthAt(t), multiplicity: 3 })),
@@ -884,28 +885,6 @@ function isStraight(c: NurbsCurve): boolean {
   }
   return true;
 }
-/** Centre, axis and angle when the curve is a circular arc (to rounding). */
-export function arcOf(c: NurbsCurve): { centre: Vec3; axis: Vec3; angle: number; radius: number } | undefined {
-  const [a, b] = domain(c);
-  const t = lengthTable(c);
-  const at = (x: number) => pointAt(c, t.near(x * t.total));
-  const [p, q, r] = [at(0), at(1 / 3), at(2 / 3)];
-  const [u, v] = [sub(q, p), sub(r, p)];
-  const n = cross(u, v);
-  const nn = dot(n, n);
-  if (nn < 1e-16 * dot(u, u) * dot(v, v)) return undefined;
-  const centre = add(p, scale(cross(sub(scale(v, dot(u, u)), scale(u, dot(v, v))), n), -1 / (2 * nn)));
-  const right = Math.abs(distance(centre, p) - distance(centre, q)) < 1e-9 * distance(centre, p);
-  const middle = right ? centre : add(p, scale(cross(sub(scale(v, dot(u, u)), scale(u, dot(v, v))), n), 1 / (2 * nn)));
-  const axis = unit(n);
-  const radius = distance(middle, p);
-  for (let i = 0; i <= 40; i++) {
-    const x = pointAt(c, a + ((b - a) * i) / 40);
-    if (Math.abs(distance(x, middle) - radius) > 1e-9 * radius || Math.abs(dot(sub(x, middle), axis)) > 1e-9 * radius) return undefined;
-  }
-  return { centre: middle, axis, angle: Math.min(2 * Math.PI, t.total / radius), radius };
-}
-
 /** Legs side by side as one skin; the edges between them are shared. */
 export function bodyOfLegs(surfaces: readonly NurbsSurface[], prefix: string, cap: boolean): { body: Body; capNotes: string[] } {
   const builder = new BodyBuilder(2e-6);

@@ -219,7 +219,7 @@ describe('changing curves', () => {
       step('by', 'trim-curve', { mode: 'split' }, { curve: ['l'], cutters: ['p'] }),
       step('far', 'circle', { radius: 3, centre: [[0, 30]] }),
       step('miss', 'trim-curve', {}, { curve: ['l'], cutters: ['far'] }),
-      step('arc', 'trim-curve', { at: [0.25, 0.5], places: [[-8, 0, 0]] }, { curve: ['c'], cutters: [] }),
+      step('arc', 'trim-curve', { at: [0.25, 0.5], places: [[-5.66, 5.66, 0]] }, { curve: ['c'], cutters: [] }),
     );
     expect(total(curvesOf(r, 'in'))).toBeCloseTo(16, 9);
     expect(all(r, 'parts').map((c) => Math.round(1e6 * arcLength(c)) / 1e6)).toEqual([12, 16, 12]);

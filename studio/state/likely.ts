@@ -20,18 +20,18 @@ type Nature =
   | 'mixed';
 /** Tools by likelihood for what is picked; those not named come after, in the order of the bench. */
 const LIKELY: Record<Nature, readonly string[]> = {
-  'closed curve': ['flat-skin', 'extrude', 'revolve', 'offset-curve', 'project-curve', 'loft'],
-  'open curve': ['extrude', 'revolve', 'loft', 'offset-curve', 'trim-curve', 'extend-curve', 'project-curve'],
-  curves: ['loft', 'join-curves', 'extrude', 'corners', 'between-curves', 'flat-skin', 'revolve'],
-  edge: ['edge-curve', 'flat-skin', 'loft', 'extrude', 'align-edge', 'match-curve'],
+  'closed curve': ['flat-skin', 'extrude', 'revolve', 'sweep', 'offset-curve', 'project-curve', 'loft'],
+  'open curve': ['extrude', 'revolve', 'loft', 'tube', 'offset-curve', 'trim-curve', 'extend-curve', 'project-curve'],
+  curves: ['loft', 'weave', 'sweep', 'ruled', 'join-curves', 'extrude', 'corners', 'between-curves', 'flat-skin', 'revolve'],
+  edge: ['edge-curve', 'flat-skin', 'loft', 'weave', 'normal-ruled', 'extrude', 'align-edge', 'match-curve'],
   face: ['work-plane', 'untrim', 'remove-faces', 'skin-curve', 'replace-face', 'shell'],
-  skin: ['trim', 'thicken', 'close', 'outline-curve', 'intersect-curve', 'move', 'mirror', 'export'],
-  skins: ['knit', 'trim', 'export', 'move'],
+  skin: ['trim', 'thicken', 'close', 'offset-skin', 'refit-skin', 'outline-curve', 'intersect-curve', 'move', 'mirror', 'export'],
+  skins: ['knit', 'trim', 'between-skins', 'export', 'move'],
   solid: ['shell', 'trim', 'export', 'move', 'mirror', 'outline-curve'],
   solids: ['export', 'move', 'mirror'],
   plane: ['mirror', 'trim', 'work-plane', 'intersect-curve'],
   point: ['loft', 'work-plane', 'move'],
-  scan: ['move', 'mirror'],
+  scan: ['scan-skin', 'move', 'mirror'],
   picture: ['move'],
   mixed: ['trim', 'project-curve', 'intersect-curve', 'knit', 'move', 'export'],
 };
@@ -64,7 +64,11 @@ export function likelyTools(selection: readonly Pick[], pieces: ReadonlyMap<stri
   const taken = (t: Tool): boolean => {
     let rest = [...selection];
     let needed = false;
+    // slots that only another setting opens do not count
+    const usual = t.params.safeParse({});
+    const settings: Readonly<Record<string, unknown>> = usual.success ? usual.data : {};
     for (const s of Object.values(t.slots)) {
+      if (s.when && !s.when.is.includes(settings[s.when.key])) continue;
       const fit = rest
         .filter((p) => {
           const kind = pieces.get(pieceKey(p.step, p.output))?.kind;
