@@ -1,6 +1,6 @@
 import type { Neighbour, NeighbourJet } from '../brep/index.ts';
 import { angleBetween, cross, DEG, dot, type Frame, formatNumber, length, scale, unit, type Vec3 } from '../math/index.ts';
-import { closestOnCurve, domainU, domainV, type NurbsCurve, type NurbsSurface, surfaceJet, surfacePoint } from '../nurbs/index.ts';
+import { closestOnCurve, closestOnSurface, domainU, domainV, type NurbsCurve, type NurbsSurface, surfaceJet, surfacePoint } from '../nurbs/index.ts';
 import type { EndCondition } from './conditions.ts';
 import { type Crossing, gordon, type Network, sortNetwork } from './gordon.ts';
 import { type HeldSide, holdSides } from './hold.ts';
@@ -201,13 +201,15 @@ function placeAcross(s: NurbsSurface, c: NurbsCurve): number {
   const v = (low + high) / 2;
   return v < 1e-5 ? 0 : v > 1 - 1e-5 ? 1 : v;
 }
+/** Largest way from the curves to the skin: inner curves lie on it where it is moved along itself; the part between the outermost crossings counts. */
 function missOf(s: NurbsSurface, list: readonly { curve: NurbsCurve; u?: number; v?: number }[]): { d: number; at: Vec3 } {
   let worst = { d: 0, at: surfacePoint(s, 0, 0) };
   for (const x of list)
     for (let i = 0; i <= 60; i++) {
-      const p = surfacePoint(s, x.u ?? i / 60, x.v ?? i / 60);
-      const d = closestOnCurve(x.curve, p).distance;
-      if (d > worst.d) worst = { d, at: p };
+      const near = [x.u ?? i / 60, x.v ?? i / 60] as const;
+      const on = closestOnCurve(x.curve, surfacePoint(s, near[0], near[1]));
+      const d = Math.min(on.distance, closestOnSurface(s, on.point, near).distance);
+      if (d > worst.d) worst = { d, at: on.point };
     }
   return worst;
 }
