@@ -58,7 +58,7 @@ export function meetingFacts(label: string, asked: 0 | 1 | 2 | 3, m: Meeting): {
         ],
   };
 }
-const num = (x: number): string => (x < 1e-9 ? '0' : x < 1e-4 ? x.toExponential(0) : formatNumber(x, x < 0.01 ? 5 : 3));
+const num = (x: number): string => (x < 1e-7 ? '0' : x < 1e-4 ? x.toExponential(0) : formatNumber(x, x < 0.01 ? 5 : 3));
 
 /** An edit that puts another tool in place of a step, with the same picks: a way on that is offered as a button. */
 export function insteadOf(

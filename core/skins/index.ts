@@ -18,5 +18,6 @@ export * from './raise.ts';
 export * from './refit-surface.ts';
 export * from './sections.ts';
 export * from './sweep.ts';
+export * from './thick.ts';
 export * from './tube.ts';
 export * from './weave.ts';

@@ -1,6 +1,15 @@
 import type { Neighbour, NeighbourJet } from '../brep/index.ts';
 import { angleBetween, cross, DEG, dot, type Frame, formatNumber, length, scale, unit, type Vec3 } from '../math/index.ts';
-import { closestOnCurve, closestOnSurface, domainU, domainV, type NurbsCurve, type NurbsSurface, surfaceJet, surfacePoint } from '../nurbs/index.ts';
+import {
+  closestOnCurve,
+  closestOnSurface,
+  domainU,
+  domainV,
+  type NurbsCurve,
+  type NurbsSurface,
+  surfaceJet,
+  surfacePoint,
+} from '../nurbs/index.ts';
 import type { EndCondition } from './conditions.ts';
 import { type Crossing, gordon, type Network, sortNetwork } from './gordon.ts';
 import { type HeldSide, holdSides } from './hold.ts';

@@ -12,6 +12,7 @@ import {
 } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow } from '../recipe/index.ts';
+import { isSmooth, offsetFaces, thickSkin } from '../skins/index.ts';
 import tool from './thicken.ts';
 
 export default defineEvaluation(tool, async (inputs, p, context) => {
@@ -34,9 +35,25 @@ async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: To
         [tight.at],
       );
   }
-  const base = p.side === 'both' ? await offsetBody(context.kernel, skin, p.wall / 2, p.corner, context.tolerance, call) : skin;
   const distance = p.side === 'out' ? p.wall : -p.wall;
-  const raw = await thickBody(context.kernel, base, distance, [], p.corner, context.tolerance, call);
+  const fine = 0.02 * context.tolerance;
+  let raw: Body;
+  if (isSmooth(skin)) {
+    // no corners to be closed: the wall is our own
+    const base =
+      p.side === 'both'
+        ? offsetFaces(
+            skin,
+            skin.faces.map((_, i) => i),
+            p.wall / 2,
+            fine,
+          ).body
+        : skin;
+    raw = thickSkin(base, distance, fine).body;
+  } else {
+    const base = p.side === 'both' ? await offsetBody(context.kernel, skin, p.wall / 2, p.corner, context.tolerance, call) : skin;
+    raw = await thickBody(context.kernel, base, distance, [], p.corner, context.tolerance, call);
+  }
   const solid = makeSolid(raw);
   if (!solid.ok) return failure('no-solid', `The wall does not close: ${solid.message}`, solid.place ? [solid.place] : undefined);
   const gate = inspect(solid.body, { watertight: true, positiveVolume: true, tolerance: 0.1 * p.wall });

@@ -38,11 +38,13 @@ export function ValueField({
   value,
   commit,
   preview,
+  narrow,
 }: {
   meta: ParamMeta;
   value: unknown;
   commit: (v: unknown) => void;
   preview?: (v: unknown) => void;
+  narrow?: boolean;
 }) {
   switch (meta.control) {
     case 'number':
@@ -68,7 +70,7 @@ export function ValueField({
     case 'law':
       return <LawField meta={meta} value={value as (readonly [number, Formula])[]} commit={commit} preview={preview} />;
     case 'choice':
-      return <Choice label={meta.label} options={meta.options ?? []} value={value as string} onChange={commit} />;
+      return <Choice label={meta.label} options={meta.options ?? []} value={value as string} onChange={commit} narrow={narrow} />;
     case 'toggle':
       return <Switch size="small" checked={value as boolean} onChange={commit} aria-label={meta.label} />;
     case 'text':
@@ -199,7 +201,7 @@ export function SettingsRow({
         return (
           <div key={key} className="picksetting" title={meta.hint}>
             <span className="soft">{meta.label}</span>
-            <ValueField meta={meta} value={current[key]} commit={(v) => onChange({ [key]: v })} />
+            <ValueField narrow meta={meta} value={current[key]} commit={(v) => onChange({ [key]: v })} />
           </div>
         );
       })}
