@@ -34,7 +34,7 @@ export function tansySpout(): Model {
       { name: 'tip_d', formula: '9 mm', unit: 'length', note: 'Diameter at the nozzle' },
       { name: 'throw', formula: '46 mm', unit: 'length', note: 'How far the tip stands out' },
       { name: 'rise', formula: '40 mm', unit: 'length', note: 'How far it stands up' },
-      { name: 'bend_reach', formula: '1', unit: 'number', note: 'Length of the legs of the path; below about 0.5 the bend folds' },
+      { name: 'bend_reach', formula: '1', unit: 'number', note: 'Length of the legs of the path; below about 0.6 the bend folds' },
       { name: 'wall', formula: '1.2 mm', unit: 'length' },
     ],
     steps: [

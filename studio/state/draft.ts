@@ -41,13 +41,17 @@ export function startTool(toolId: string, given: Readonly<Record<string, readonl
   if (get().draft) keepDraft();
   const s = get();
   const inputs: Record<string, Pick[]> = {};
+  const parsed = tool.params.safeParse({});
+  const usual: Readonly<Record<string, unknown>> = parsed.success ? parsed.data : {};
   let rest = [...s.selection];
   for (const [name, slot] of Object.entries(tool.slots)) {
     if (given[name]) {
       inputs[name] = [...given[name]];
       continue;
     }
-    inputs[name] = rest.filter((p) => takes(slot, p)).slice(0, slot.max);
+    // slots that another setting opens stay empty
+    const shown = !slot.when || slot.when.is.includes(params[slot.when.key] ?? usual[slot.when.key]);
+    inputs[name] = shown ? rest.filter((p) => takes(slot, p)).slice(0, slot.max) : [];
     rest = rest.filter((p) => !inputs[name].includes(p));
   }
   // drawn, moved and mirrored by the active plane
@@ -75,16 +79,18 @@ export function shownSlots(step: Step): [string, Slot][] {
   const tool = TOOLS.get(step.tool);
   return Object.entries(tool?.slots ?? {}).filter(([, x]) => !x.when || x.when.is.includes(paramOf(step, x.when.key)));
 }
-/** The next slot that asks: an unfilled needed one (after `after` first), else one that takes many; none for tools that draw. */
+/** The next slot that asks: an unfilled needed one (after `after` first), else one that takes many; for tools that draw only what they need. */
 export function emptySlot(step: Step, after?: string): string | undefined {
   const tool = TOOLS.get(step.tool);
-  if (!tool || (tool.draws && after === undefined)) return undefined;
+  if (!tool) return undefined;
   const list = shownSlots(step);
   const from = after ? list.findIndex(([n]) => n === after) : -1;
   const turned = [...list.slice(from + 1), ...list.slice(0, from + 1)];
   const count = (n: string) => step.inputs[n]?.length ?? 0;
   const needed = turned.find(([n, x]) => x.min > 0 && count(n) < x.min);
   if (needed) return needed[0];
+  // what is drawn comes next
+  if (tool.draws) return undefined;
   if (after === undefined) return turned.find(([n, x]) => x.max > 1 && x.min > 0 && count(n) < x.max)?.[0];
   return undefined;
 }

@@ -27,6 +27,8 @@ import { useMeasure } from './units.ts';
 export function StepCard({ step, index, draft }: { step: Step; index: number; draft: boolean }) {
   const tool = TOOLS.get(step.tool);
   const r = useStudio((s) => s.steps.get(step.id));
+  // what a failed attempt measured, and its ways on, belong to it: old shapes are kept beside it
+  const told = !!r && (!r.stale || r.status === 'error');
   const computing = useStudio((s) => s.progress?.step === step.id);
   const card = useRef<HTMLDivElement>(null);
   const measure = useMeasure();
@@ -121,14 +123,14 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
               {tool.asSeen.label}
             </Button>
           )}
-          {!r?.stale &&
+          {told &&
             r?.actions.map((a) => (
               <Button size="small" key={a.label} onClick={() => setParams(step.id, a.params)}>
                 {a.label}
               </Button>
             ))}
         </div>
-        {!!r?.facts.length && !r.stale && (
+        {!!r?.facts.length && told && (
           <dl className="factgrid">
             {r.facts.map((f) => {
               const beyond = f.number !== undefined && f.limit !== undefined && f.number > f.limit;
