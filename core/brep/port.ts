@@ -9,7 +9,7 @@ import { inspect } from './gate.ts';
 import { massProperties } from './mass.ts';
 import { measuredTolerances, type ReadResult, readText } from './occt/read.ts';
 import { writeText } from './occt/write.ts';
-import { refitEdges } from './refit.ts';
+import { exactSeams, refitEdges } from './refit.ts';
 import { type CallOptions, type IndexMap, KernelError, type KernelService } from './service.ts';
 
 const texts = new WeakMap<Body, string>();
@@ -117,14 +117,19 @@ export async function sewBodies(
   return { body, free: r.free, multiple: r.multiple };
 }
 
-/** Offset faces meet in curves of many hundred points: these are fitted anew, on both faces where they cross. */
-function lighter(b: Body, tolerance: number): Body {
+/** Offset faces meet in curves of many hundred points, or beside their faces: these are fitted anew, on both faces where they cross. */
+function lighter(raw: Body, tolerance: number): Body {
+  const b = exactSeams(raw);
   const { uses } = topologyOf(b);
   const heavy = b.edges.flatMap((e, i) =>
-    e.curve.control.length > 4 * HEAVY || uses[i].some((u) => u.use.pcurve.curve.control.length > 3 * HEAVY) ? [i] : [],
+    e.tolerance > 0.02 * tolerance ||
+    e.curve.control.length > 4 * HEAVY ||
+    uses[i].some((u) => u.use.pcurve.curve.control.length > 3 * HEAVY)
+      ? [i]
+      : [],
   );
   const other = (i: number) => (uses[i].length === 2 && uses[i][0].face !== uses[i][1].face ? b.faces[uses[i][1].face].surface : undefined);
-  return heavy.length ? measuredTolerances(refitEdges(b, heavy, 0.01 * tolerance, other)) : b;
+  return heavy.length || b !== raw ? measuredTolerances(refitEdges(b, heavy, 0.01 * tolerance, other)) : b;
 }
 const HEAVY = 150;
 

@@ -3,7 +3,7 @@ import { distance, frameFromNormal, type Vec3, WORLD } from '../math/index.ts';
 import { circleCurve, closestOnSurface, extrudedSurface, makeCurve, pointAt, ruledSurface, surfacePoint } from '../nurbs/index.ts';
 import { type Body, BodyBuilder, edgePoint, massProperties, splitBody, surfaceBody, topologyOf, useUV } from './index.ts';
 import { localKernel as kernel } from './local.ts';
-import { breaksAlong, refitEdges } from './refit.ts';
+import { breaksAlong, exactSeams, refitEdges } from './refit.ts';
 
 const side = (prefix: string) => ({ prefix, face: () => `${prefix}:side` });
 const R = 10;
@@ -43,6 +43,72 @@ describe('edges after a cut', () => {
     }
     // what is cut off and what stays is the whole
     expect(massProperties(cut.body).area).toBeCloseTo(2 * Math.PI * R * 40, 2);
+  });
+
+  it('a seam beside its own surface becomes the border of that surface, ending where the border leaves it', () => {
+    const b = tube(R, 40);
+    const { uses } = topologyOf(b);
+    const seam = uses.findIndex((u) => u.length === 2 && u[0].face === u[1].face);
+    const e = b.edges[seam];
+    const [p, q] = [edgePoint(e, e.range[0]), edgePoint(e, e.range[1])];
+    const n = 9;
+    // a wavy edge in the middle 3 hundredths off, on straight images
+    const off = makeCurve(
+      3,
+      Array.from(
+        { length: n },
+        (_, i): Vec3 => [
+          p[0] + ((q[0] - p[0]) * i) / (n - 1),
+          p[1] + (i > 0 && i < n - 1 ? 0.03 : 0),
+          p[2] + ((q[2] - p[2]) * i) / (n - 1),
+        ],
+      ),
+    );
+    const straight = (r: (typeof uses)[number][number]) => {
+      const [a, z] = [0, 1].map((k) => useUV(b.faces[r.face], r.use, e.range[k]));
+      return { ...r.use, pcurve: { curve: makeCurve(1, [[...a], [...z]]) } };
+    };
+    const swapped = new Map(uses[seam].map((r) => [r.use, straight(r)]));
+    const plain = { record: undefined, turnU: undefined, turnV: undefined };
+    const spoiled: Body = {
+      ...b,
+      edges: b.edges.map((x, i) =>
+        i === seam ? { ...x, curve: off, range: [0, 1], tolerance: 0.03, record: undefined, turn: undefined } : x,
+      ),
+      faces: b.faces.map((f) => ({ ...f, ...plain, loops: f.loops.map((l) => l.map((u) => swapped.get(u) ?? u)) })),
+    };
+    const gap = (body: Body) =>
+      Math.max(
+        ...topologyOf(body).uses[seam].flatMap((r) =>
+          Array.from({ length: 21 }, (_, k) => {
+            const x = body.edges[seam];
+            const t = x.range[0] + ((x.range[1] - x.range[0]) * k) / 20;
+            const f = body.faces[r.face];
+            return distance(surfacePoint(f.surface, ...useUV(f, r.use, t)), edgePoint(x, t));
+          }),
+        ),
+      );
+    expect(gap(spoiled)).toBeGreaterThan(0.02);
+    const mended = exactSeams(spoiled);
+    expect(gap(mended)).toBeLessThan(1e-12);
+    expect(
+      Math.hypot(
+        edgePoint(mended.edges[seam], mended.edges[seam].range[0])[0],
+        edgePoint(mended.edges[seam], mended.edges[seam].range[0])[1],
+      ),
+    ).toBeCloseTo(R, 12);
+    // nothing to mend: the same body
+    const flat = surfaceBody(
+      extrudedSurface(
+        makeCurve(1, [
+          [0, 0, 0],
+          [1, 0, 0],
+        ]),
+        [0, 0, 1],
+      ),
+      side('flat'),
+    ).body;
+    expect(exactSeams(flat)).toBe(flat);
   });
 
   it('are left alone when a fit would save nothing or miss', () => {

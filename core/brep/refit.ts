@@ -1,4 +1,4 @@
-import { changeBetween, cross, distance, length, solveDense, type Vec3 } from '../math/index.ts';
+import { along, changeBetween, cross, distance, dot, length, solveDense, sub, type Vec3 } from '../math/index.ts';
 import {
   closestOnSurface,
   domainU,
@@ -6,16 +6,24 @@ import {
   evaluateSurface,
   type FitSeed,
   fitFunction,
+  isoU,
+  isoV,
   knotRuns,
   lengthParameter,
+  line2,
   makeCurve,
+  type NurbsCurve,
   type NurbsSurface,
+  pointAt,
+  surfaceNormal,
+  surfacePoint,
 } from '../nurbs/index.ts';
 import { type Body, type Edge, type EdgeUse, edgePoint, type Face, topologyOf, tracePoint, traceTangent, useUV } from './body.ts';
 
 /**
  * Lighter curves for edges that came out of a cut: the edge and its images on all its faces are fitted together on one knot vector, so that
- * they stay at the same parameter. Edges whose fit would miss `tolerance` (mm) or save nothing are left alone.
+ * they stay at the same parameter. Edges whose fit would miss `tolerance` (mm) or save nothing are left alone; edges that lie beside their
+ * faces by more are taken as soon as they get twice as good.
  *
  * With `cutter` (the surface that made the edge) every sample is first brought onto both surfaces by Newton's method, so that the new
  * curve is the true intersection and not the kernel's approximation of it.
@@ -47,11 +55,14 @@ export function refitEdges(
     let toolFoot: readonly [number, number] | undefined;
     // by arc length: the kernel's own parameter has jumps of speed
     const byLength = lengthParameter(e.curve, a, z);
+    // where the ends stand beside their vertices the curve is led there evenly
+    const lead = [sub(b.vertices[e.start].point, edgePoint(e, a)), sub(b.vertices[e.end].point, edgePoint(e, z))] as const;
+    const led = (p: Vec3, s: number) => along(along(p, lead[0], 1 - s / byLength.total), lead[1], s / byLength.total);
     const sample = (s: number, out: Float64Array) => {
       const t = byLength.near(s);
       if (tool && faces.length && t > a && t < z) {
         const [p, tangent] = traceTangent(e, t);
-        const found = onBoth(faces[0].surface, useUV(faces[0], uses[i][0].use, t), tool, toolFoot, p, tangent);
+        const found = onBoth(faces[0].surface, useUV(faces[0], uses[i][0].use, t), tool, toolFoot, led(p, s), tangent);
         const x = found?.point;
         toolFoot = found?.foot;
         if (x && distance(x, p) < 100 * Math.max(e.tolerance, tolerance)) {
@@ -64,6 +75,17 @@ export function refitEdges(
           });
           return;
         }
+      }
+      // an end that stands beside its vertex goes to it
+      const corner = tool && (t <= a ? b.vertices[e.start] : t >= z ? b.vertices[e.end] : undefined);
+      if (corner && distance(corner.point, edgePoint(e, t)) > 1e-9) {
+        out.set(corner.point);
+        faces.forEach((f, k) => {
+          const foot = closestOnSurface(f.surface, corner.point, useUV(f, uses[i][k].use, t));
+          out[3 + 2 * k] = foot.u * scale[k][0];
+          out[4 + 2 * k] = foot.v * scale[k][1];
+        });
+        return;
       }
       out.set(edgePoint(e, t));
       uses[i].forEach((r, k) => {
@@ -83,7 +105,9 @@ export function refitEdges(
       120,
     );
     const count = fit.data.length / dim;
-    if (fit.deviation > tolerance || count >= e.curve.control.length / 4) continue;
+    const loose = tool !== undefined && e.tolerance > 2 * tolerance;
+    if (fit.deviation > (loose ? Math.max(tolerance, e.tolerance / 2) : tolerance) || (!loose && count >= e.curve.control.length / 4))
+      continue;
     const rows = Array.from({ length: count }, (_, r) => Array.from(fit.data.subarray(r * dim, r * dim + dim)));
     edges[i] = {
       ...e,
@@ -93,7 +117,7 @@ export function refitEdges(
         fit.knots,
       ),
       range: [0, byLength.total],
-      tolerance: Math.max(e.tolerance, 2 * fit.deviation),
+      tolerance: loose ? 2 * fit.deviation : Math.max(e.tolerance, 2 * fit.deviation),
     } satisfies Edge;
     uses[i].forEach((r, k) => {
       const pts = rows.map((row) => [row[3 + 2 * k] / scale[k][0], row[4 + 2 * k] / scale[k][1]]);
@@ -103,6 +127,83 @@ export function refitEdges(
   if (!replaced.size) return b;
   const faces = b.faces.map((f): Face => ({ ...f, loops: f.loops.map((l) => l.map((u) => replaced.get(u) ?? u)) }));
   return { ...b, edges, faces };
+}
+
+/**
+ * Seams that close a face on its own border are that border: where a kernel made one by approximation (hundredths of a wall beside its own
+ * surface), the edge becomes the surface's line of constant parameter, with straight images, and its ends stand where this line meets the
+ * neighbour's surface.
+ */
+export function exactSeams(b: Body): Body {
+  const { uses } = topologyOf(b);
+  const edges = [...b.edges];
+  const vertices = [...b.vertices];
+  const replaced = new Map<EdgeUse, EdgeUse>();
+  // the surface that meets face `f` along some other edge at a vertex
+  const across = (vertex: number, f: number): NurbsSurface | undefined => {
+    const e = b.edges.findIndex(
+      (x, i) => (x.start === vertex || x.end === vertex) && uses[i].length === 2 && uses[i].filter((r) => r.face === f).length === 1,
+    );
+    const other = e < 0 ? undefined : uses[e].find((r) => r.face !== f);
+    return other && b.faces[other.face].surface;
+  };
+  for (const [i, e] of b.edges.entries()) {
+    const [first, second] = uses[i];
+    if (e.degenerate || e.record || e.turn || uses[i].length !== 2 || first.face !== second.face) continue;
+    const f = b.faces[first.face];
+    if (f.turnU || f.turnV || f.record) continue;
+    const image = ({ use }: typeof first) =>
+      [0, 0.1, 0.25, 0.5, 0.75, 0.9, 1].map((k) => useUV(f, use, e.range[0] + k * (e.range[1] - e.range[0])));
+    const [p, q] = [image(first), image(second)];
+    const ends = [domainU(f.surface), domainV(f.surface)] as const;
+    const fixed = ([0, 1] as const).find((d) => {
+      const [a, z] = ends[d];
+      const near = (x: number, y: number) => Math.abs(x - y) < 1e-9 * (z - a);
+      const [here, there] = near(p[0][d], a) ? [a, z] : [z, a];
+      return p.every((x) => near(x[d], here)) && q.every((x) => near(x[d], there));
+    });
+    if (fixed === undefined) continue;
+    const along = fixed === 0 ? 1 : 0;
+    const curve = fixed === 0 ? isoU(f.surface, p[0][0]) : isoV(f.surface, p[0][1]);
+    const [from, to] = [
+      [e.start, p[0][along]],
+      [e.end, p[p.length - 1][along]],
+    ].map(([vertex, t]) => {
+      const s = across(vertex, first.face);
+      const met = s && meet(curve, t, s, ends[along]);
+      if (met === undefined || distance(pointAt(curve, met), b.vertices[vertex].point) > 20 * e.tolerance) return t;
+      vertices[vertex] = { ...vertices[vertex], point: pointAt(curve, met) };
+      return met;
+    });
+    if (!(to > from)) continue;
+    const straight = (at: number) => (fixed === 0 ? line2([at, from], [at, to], from, to) : line2([from, at], [to, at], from, to));
+    edges[i] = { ...e, curve, range: [from, to], tolerance: 1e-7 };
+    for (const [r, at] of [
+      [first, p[0][fixed]],
+      [second, q[0][fixed]],
+    ] as const)
+      replaced.set(r.use, { ...r.use, pcurve: { curve: straight(at) } });
+  }
+  if (!replaced.size) return b;
+  const faces = b.faces.map((f): Face => ({ ...f, loops: f.loops.map((l) => l.map((u) => replaced.get(u) ?? u)) }));
+  return { ...b, vertices, edges, faces };
+}
+
+/** Parameter near `t` where a curve goes through a surface, by the secant method on its height over the nearest place. */
+function meet(c: NurbsCurve, t: number, s: NurbsSurface, [a, z]: readonly [number, number]): number | undefined {
+  const height = (x: number) => {
+    const p = pointAt(c, x);
+    const foot = closestOnSurface(s, p);
+    return dot(sub(p, surfacePoint(s, foot.u, foot.v)), surfaceNormal(s, foot.u, foot.v));
+  };
+  let [x, y] = [t, Math.min(z, Math.max(a, t + (t < (a + z) / 2 ? 1e-4 : -1e-4) * (z - a)))];
+  let [h, k] = [height(x), height(y)];
+  for (let n = 0; n < 20 && Math.abs(k) > 1e-12; n++) {
+    const next = y - (k * (y - x)) / (k - h);
+    if (!(next >= a && next <= z)) return undefined;
+    [x, h, y, k] = [y, k, next, height(next)];
+  }
+  return Math.abs(k) < 1e-9 ? y : undefined;
 }
 
 const jetA = new Float64Array(12);
@@ -138,7 +239,10 @@ function onBoth(
     const foot = closestOnSurface(b, p);
     [r, s] = [foot.u, foot.v];
   }
-  const clamp = (x: number, low: number, high: number) => Math.min(high, Math.max(low, x));
+  const clamp = (x: number, low: number, high: number, more = 0) =>
+    Math.min(high + more * (high - low), Math.max(low - more * (high - low), x));
+  // a fitted surface may end a breath before its trim: the last polynomial carries on there
+  const MORE = 1e-4;
   for (let k = 0; k < 14; k++) {
     evaluateSurface(a, u, v, 1, jetA);
     evaluateSurface(b, r, s, 1, jetB);
@@ -162,13 +266,17 @@ function onBoth(
         cross([jetB[6], jetB[7], jetB[8]], [jetB[3], jetB[4], jetB[5]]),
       ];
       if (length(cross(na, nb)) < 1e-4 * length(na) * length(nb)) return undefined;
-      return { point: [jetA[0], jetA[1], jetA[2]], foot: [r, s], onA: [u, v] };
+      return {
+        point: [jetA[0], jetA[1], jetA[2]],
+        foot: [clamp(r, rb[0], rb[1]), clamp(s, rb[2], rb[3])],
+        onA: [clamp(u, ra[0], ra[1]), clamp(v, ra[2], ra[3])],
+      };
     }
     if (!solveDense(system, right, 4, 1)) return undefined;
-    u = clamp(u + right[0], ra[0], ra[1]);
-    v = clamp(v + right[1], ra[2], ra[3]);
-    r = clamp(r + right[2], rb[0], rb[1]);
-    s = clamp(s + right[3], rb[2], rb[3]);
+    u = clamp(u + right[0], ra[0], ra[1], MORE);
+    v = clamp(v + right[1], ra[2], ra[3], MORE);
+    r = clamp(r + right[2], rb[0], rb[1], MORE);
+    s = clamp(s + right[3], rb[2], rb[3], MORE);
   }
   return undefined;
 }

@@ -8,7 +8,7 @@ export default defineTool({
   group: 'Stretch over curves',
   label: 'Weave',
   hint: 'A skin over curves that cross like threads, any number each way; outer curves may meet the skins beside them, or run square into a mirror plane',
-  synonyms: ['network', 'curve mesh', 'gordon', 'boundary surface', 'coons', 'fill with curves'],
+  synonyms: ['network', 'curve mesh', 'gordon', 'between borders', 'coons', 'fill with curves'],
   ask: 'Pick the curves in any order',
   icon: ['M3 7c6 2 12-2 18 0M3 13c6 2 12-2 18 0M3 19c6 2 12-2 18 0', 'M6 4c1 6-1 11 0 17M12 4c1 6-1 11 0 17M18 4c1 6-1 11 0 17'],
   slots: {

@@ -180,7 +180,11 @@ test('half a shroud woven 3+2, square to its mirror plane, mirrored, knitted: th
   await stage(page, 'Joins');
   await tool(page, 'Knit');
   await tab(page, /^Pieces/);
-  for (const row of await page.locator('.pieces .row').filter({ hasText: /^(Weave|Mirror)/ }).all()) await row.click();
+  for (const row of await page
+    .locator('.pieces .row')
+    .filter({ hasText: /^(Weave|Mirror)/ })
+    .all())
+    await row.click();
   await tab(page, 'Build sheet');
   await picked(page, 'skins', 2);
   await tab(page, 'Build sheet');
@@ -198,7 +202,14 @@ test('loft sections put in order by dragging, and the start of one moved on the 
     plane('p1', 'Low', [0, 0, 0]),
     plane('p2', 'Mid', [0, 0, 25]),
     plane('p3', 'High', [0, 0, 50]),
-    { id: 'c1', tool: 'polygon', version: 1, name: 'Foot', inputs: { plane: pick('p1') }, params: { centre: [[0, 0]], sides: 6, radius: 20 } },
+    {
+      id: 'c1',
+      tool: 'polygon',
+      version: 1,
+      name: 'Foot',
+      inputs: { plane: pick('p1') },
+      params: { centre: [[0, 0]], sides: 6, radius: 20 },
+    },
     circle('c2', 'Waist', 'p2', 12),
     circle('c3', 'Rim', 'p3', 18),
     {
@@ -328,7 +339,11 @@ test('twelve ribs over lines projected onto a dome, rails picked as groups, mirr
   await stage(page, 'Joins');
   await tool(page, 'Knit');
   await tab(page, /^Pieces/);
-  for (const row of await page.locator('.pieces .row').filter({ hasText: /^(Two rails|Mirror)/ }).all()) await row.click();
+  for (const row of await page
+    .locator('.pieces .row')
+    .filter({ hasText: /^(Two rails|Mirror)/ })
+    .all())
+    await row.click();
   await tab(page, 'Build sheet');
   await picked(page, 'skins', 2);
   await tab(page, 'Build sheet');

@@ -153,8 +153,10 @@ function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, 
         const t = pc ? curveFromRaw(pc, rep.range[0], rep.range[1], 2) : planeFrame ? planeTrace(edges[edge], planeFrame) : undefined;
         if (!t) throw new Error('an edge has no image on its face');
         traces.set(item, t);
-        for (let k = 0; k <= 24; k++) {
-          const p = tracePoint(t, r[0] + ((r[1] - r[0]) * k) / 24);
+        // bent edges often enough that what bulges between two places stays within the margin the surface gets
+        const steps = t.curve.degree > 1 ? 192 : 1;
+        for (let k = 0; k <= steps; k++) {
+          const p = tracePoint(t, r[0] + ((r[1] - r[0]) * k) / steps);
           see(p[0], p[1]);
         }
       }
