@@ -1,6 +1,16 @@
 import { describe, expect, it } from 'vitest';
 import { distance, frameFromNormal, type Vec3, WORLD } from '../math/index.ts';
-import { circleCurve, closestOnSurface, extrudedSurface, makeCurve, pointAt, ruledSurface, surfacePoint } from '../nurbs/index.ts';
+import {
+  circleCurve,
+  closestOnSurface,
+  extrudedSurface,
+  line2,
+  lineCurve,
+  makeCurve,
+  pointAt,
+  ruledSurface,
+  surfacePoint,
+} from '../nurbs/index.ts';
 import { type Body, BodyBuilder, edgePoint, massProperties, splitBody, surfaceBody, topologyOf, useUV } from './index.ts';
 import { localKernel as kernel } from './local.ts';
 import { breaksAlong, exactSeams, refitEdges } from './refit.ts';
@@ -63,10 +73,11 @@ describe('edges after a cut', () => {
           p[2] + ((q[2] - p[2]) * i) / (n - 1),
         ],
       ),
+      [0, 0, 0, 0, 1 / 6, 2 / 6, 3 / 6, 4 / 6, 5 / 6, 1, 1, 1, 1],
     );
     const straight = (r: (typeof uses)[number][number]) => {
       const [a, z] = [0, 1].map((k) => useUV(b.faces[r.face], r.use, e.range[k]));
-      return { ...r.use, pcurve: { curve: makeCurve(1, [[...a], [...z]]) } };
+      return { ...r.use, pcurve: { curve: line2(a, z) } };
     };
     const swapped = new Map(uses[seam].map((r) => [r.use, straight(r)]));
     const plain = { record: undefined, turnU: undefined, turnV: undefined };
@@ -98,16 +109,7 @@ describe('edges after a cut', () => {
       ),
     ).toBeCloseTo(R, 12);
     // nothing to mend: the same body
-    const flat = surfaceBody(
-      extrudedSurface(
-        makeCurve(1, [
-          [0, 0, 0],
-          [1, 0, 0],
-        ]),
-        [0, 0, 1],
-      ),
-      side('flat'),
-    ).body;
+    const flat = surfaceBody(extrudedSurface(lineCurve([0, 0, 0], [1, 0, 0]), [0, 0, 1]), side('flat')).body;
     expect(exactSeams(flat)).toBe(flat);
   });
 
