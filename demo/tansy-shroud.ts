@@ -80,7 +80,7 @@ export function tansyShroud(): Model {
         tool: 'knit',
         version: 1,
         name: 'Knit the halves',
-        inputs: { skins: [{ step: 's-half', output: 'main' }, ...pick('s-other')] },
+        inputs: { skins: [{ step: 's-other', output: 'original' }, ...pick('s-other')] },
         params: { tolerance: 0.005 },
       },
       {

@@ -564,3 +564,57 @@ describe('fair', () => {
     expect(codeOf(r, 'x')).toBe('weights');
   });
 });
+
+describe('lofts between unlike sections', () => {
+  it('a turned ellipse beside a circle: both met within a millionth, from random places and turns', async () => {
+    for (let k = 0; k < 12; k++) {
+      const [rx, ry, turn, r] = [6 + 0.7 * k, 4 + 0.3 * ((5 * k) % 7), (104 + 37 * k) % 360, 7 + 0.6 * ((3 * k) % 11)];
+      const shift = [((7 * k) % 9) - 4, ((4 * k) % 7) - 3];
+      const made = await run(
+        { ...step('e', 'ellipse', { radiusX: rx, radiusY: ry, turn }) },
+        ...circle('c', r, 14, shift),
+        step('t', 'loft', {}, { sections: ['e', 'c'] }),
+      );
+      expect(made.get('t')?.status).toBe('fine');
+      const s = bodyOf(made, 't').faces[0].surface;
+      const [cos, sin] = [Math.cos((turn * Math.PI) / 180), Math.sin((turn * Math.PI) / 180)];
+      const heights = [...s.control].filter((_, i) => i % 4 === 2);
+      expect(Math.min(...heights)).toBeCloseTo(0, 9);
+      expect(Math.max(...heights)).toBeCloseTo(14, 9);
+      for (let i = 0; i <= 64; i++)
+        for (const end of [0, 1]) {
+          const t = (end: number, q: Float64Array) => q[0] + (q[q.length - 1] - q[0]) * end;
+          const p = surfacePoint(s, t(end, s.knotsU), t(i / 64, s.knotsV));
+          if (p[2] > 7) expect(Math.abs(Math.hypot(p[0] - shift[0], p[1] - shift[1]) - r)).toBeLessThan(1e-6);
+          else {
+            const [x, y] = [cos * p[0] + sin * p[1], -sin * p[0] + cos * p[1]];
+            // distance to first order: the equation over its gradient
+            const f = (x / rx) ** 2 + (y / ry) ** 2 - 1;
+            expect(Math.abs(f) / (2 * Math.hypot(x / rx ** 2, y / ry ** 2))).toBeLessThan(1e-6);
+          }
+        }
+    }
+  });
+
+  it('a circle to a rounded rectangle never runs back along a side', async () => {
+    const r = await run(
+      ...circle('a', 11),
+      plane('p', [0, 0, 15]),
+      step('b', 'rectangle', { by: 'centre', points: [[0, 0]], width: 22, height: 16, radius: 2.4 }, { plane: ['p'] }),
+      step('t', 'loft', {}, { sections: ['a', 'b'] }),
+    );
+    expect(r.get('t')?.status).toBe('fine');
+    const s = bodyOf(r, 't').faces[0].surface;
+    const knots = s.knotsV;
+    const [a, z] = [knots[0], knots[knots.length - 1]];
+    for (const end of [s.knotsU[0], s.knotsU[s.knotsU.length - 1]]) {
+      // the angle about the axis of a convex section only grows or only falls
+      const turns = Array.from({ length: 720 }, (_, i) => {
+        const at = (k: number) => surfacePoint(s, end, a + ((z - a) * k) / 720);
+        const [p, q] = [at(i), at(i + 1)];
+        return Math.sign(p[0] * q[1] - p[1] * q[0]);
+      });
+      expect(new Set(turns).size).toBe(1);
+    }
+  });
+});
