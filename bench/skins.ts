@@ -17,7 +17,7 @@ import {
   pointAt,
   surfacePoint,
 } from '@ample-skin/core/nurbs';
-import { loft, sweep, twoRails, weave } from '@ample-skin/core/skins';
+import { loft, PLAIN_LOFT, sweep, twoRails, weave } from '@ample-skin/core/skins';
 import init from 'replicad-opencascadejs';
 import { readText } from '../core/brep/occt/read.ts';
 
@@ -148,7 +148,7 @@ const lofted = (list: readonly NurbsCurve[], degree: number, tolerance: number) 
     must(
       loft(
         list.map((c) => ({ kind: 'chain', curves: [c] })),
-        { degree, ring: false, fit: 'through', match: 'auto', tolerance, perInterval: false, cap: false, adjust: [], pins: [] },
+        { ...PLAIN_LOFT, degree, tolerance },
         's',
       ),
     ).body,

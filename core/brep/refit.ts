@@ -58,6 +58,16 @@ export function refitEdges(
     // where the ends stand beside their vertices the curve is led there evenly
     const lead = [sub(b.vertices[e.start].point, edgePoint(e, a)), sub(b.vertices[e.end].point, edgePoint(e, z))] as const;
     const led = (p: Vec3, s: number) => along(along(p, lead[0], 1 - s / byLength.total), lead[1], s / byLength.total);
+    // a point and its feet on all faces; `first` where that on the first is known
+    const put = (out: Float64Array, x: Vec3, t: number, first?: readonly [number, number]) => {
+      out.set(x);
+      faces.forEach((f, k) => {
+        const known = k === 0 ? first : undefined;
+        const foot = known ? { u: known[0], v: known[1] } : closestOnSurface(f.surface, x, useUV(f, uses[i][k].use, t));
+        out[3 + 2 * k] = foot.u * scale[k][0];
+        out[4 + 2 * k] = foot.v * scale[k][1];
+      });
+    };
     const sample = (s: number, out: Float64Array) => {
       const t = byLength.near(s);
       if (tool && faces.length && t > a && t < z) {
@@ -66,25 +76,14 @@ export function refitEdges(
         const x = found?.point;
         toolFoot = found?.foot;
         if (x && distance(x, p) < 100 * Math.max(e.tolerance, tolerance)) {
-          out.set(x);
-          faces.forEach((f, k) => {
-            const foot =
-              k === 0 && found ? { u: found.onA[0], v: found.onA[1] } : closestOnSurface(f.surface, x, useUV(f, uses[i][k].use, t));
-            out[3 + 2 * k] = foot.u * scale[k][0];
-            out[4 + 2 * k] = foot.v * scale[k][1];
-          });
+          put(out, x, t, found?.onA);
           return;
         }
       }
       // an end that stands beside its vertex goes to it
       const corner = tool && (t <= a ? b.vertices[e.start] : t >= z ? b.vertices[e.end] : undefined);
       if (corner && distance(corner.point, edgePoint(e, t)) > 1e-9) {
-        out.set(corner.point);
-        faces.forEach((f, k) => {
-          const foot = closestOnSurface(f.surface, corner.point, useUV(f, uses[i][k].use, t));
-          out[3 + 2 * k] = foot.u * scale[k][0];
-          out[4 + 2 * k] = foot.v * scale[k][1];
-        });
+        put(out, corner.point, t);
         return;
       }
       out.set(edgePoint(e, t));

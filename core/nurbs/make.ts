@@ -1,5 +1,5 @@
 /** Exact curves and surfaces. Circular arcs are rational quadratic, at most 90 degrees a span (Piegl & Tiller, ch. 7). */
-import { along, cross, distance, dot, type Frame, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
+import { along, cross, distance, dot, type Frame, length, scale, scatter, sub, symmetric3, unit, type Vec3 } from '../math/index.ts';
 import { domain, evaluateInto, makeCurve, type NurbsCurve, pointCount } from './curve.ts';
 import { clampedKnots, clipNet } from './spline.ts';
 import { makeSurface, type NurbsSurface } from './surface.ts';
@@ -273,7 +273,7 @@ export function planeOf(curves: readonly NurbsCurve[]): { frame: Frame; deviatio
     1 / pts.length,
   );
   // least squares: the direction in which the samples spread least
-  const spread = symmetricAxes(pts.map((p) => sub(p, centre)));
+  const spread = symmetric3(scatter(pts.map((p) => sub(p, centre))));
   if (!(spread.values[1] > 1e-18 * spread.values[2]) || spread.values[2] < 1e-24) return undefined;
   const z = unit(spread.axes[0]);
   let deviation = 0;
@@ -281,43 +281,4 @@ export function planeOf(curves: readonly NurbsCurve[]): { frame: Frame; deviatio
   const far = pts.reduce((m, p) => (distance(p, centre) > distance(m, centre) ? p : m), pts[0]);
   const x = unit(along(sub(far, centre), z, -dot(sub(far, centre), z)));
   return { frame: { origin: centre, x, y: cross(z, x), z }, deviation };
-}
-
-/** Eigenvalues (ascending) and axes of the scatter matrix of vectors (Jacobi rotations). */
-function symmetricAxes(list: readonly Vec3[]): { values: number[]; axes: Vec3[] } {
-  const a = [0, 1, 2].map((i) => [0, 1, 2].map((j) => list.reduce((s, p) => s + p[i] * p[j], 0)));
-  const v = [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-  ];
-  for (let sweep = 0; sweep < 30; sweep++) {
-    if (Math.abs(a[0][1]) + Math.abs(a[0][2]) + Math.abs(a[1][2]) < 1e-300) break;
-    for (const [p, q] of [
-      [0, 1],
-      [0, 2],
-      [1, 2],
-    ]) {
-      if (a[p][q] === 0) continue;
-      const theta = (a[q][q] - a[p][p]) / (2 * a[p][q]);
-      const t = Math.sign(theta || 1) / (Math.abs(theta) + Math.hypot(theta, 1));
-      const c = 1 / Math.hypot(t, 1);
-      const s = t * c;
-      for (let k = 0; k < 3; k++) {
-        const [x, y] = [a[k][p], a[k][q]];
-        a[k][p] = c * x - s * y;
-        a[k][q] = s * x + c * y;
-      }
-      for (let k = 0; k < 3; k++) {
-        const [x, y] = [a[p][k], a[q][k]];
-        a[p][k] = c * x - s * y;
-        a[q][k] = s * x + c * y;
-        const [m, n] = [v[k][p], v[k][q]];
-        v[k][p] = c * m - s * n;
-        v[k][q] = s * m + c * n;
-      }
-    }
-  }
-  const order = [0, 1, 2].sort((i, j) => a[i][i] - a[j][j]);
-  return { values: order.map((i) => a[i][i]), axes: order.map((i): Vec3 => [v[0][i], v[1][i], v[2][i]]) };
 }

@@ -8,8 +8,10 @@ import {
   gaussRule,
   length,
   scale,
+  scatter,
   solveSymmetricBanded,
   sub,
+  symmetric3,
   toLocal,
   translation,
   unit,
@@ -34,7 +36,7 @@ import {
   transformCurve,
 } from '../nurbs/index.ts';
 import { compatibleSurfaces } from '../skins/gordon.ts';
-import { fitPlane, type Shape, symmetric3 } from './recognise.ts';
+import { fitPlane, type Shape } from './recognise.ts';
 
 /** Angles that hold all given ones: from the end of the largest gap to its start; a whole turn when there is hardly a gap. */
 function angleRange(angles: readonly number[]): readonly [number, number] {
@@ -53,7 +55,7 @@ const rangeOf = (list: readonly number[]): readonly [number, number] => [
 export function cloudFrame(points: readonly Vec3[]): Frame {
   const plane = fitPlane(points);
   const d = points.map((p) => sub(p, plane.origin));
-  const axes = symmetric3([0, 1, 2].map((i) => [0, 1, 2].map((j) => d.reduce((s, q) => s + q[i] * q[j], 0)))).axes;
+  const axes = symmetric3(scatter(d)).axes;
   const z = axes[0];
   const x = axes[2];
   return { origin: plane.origin, x, y: cross(z, x), z };
@@ -288,7 +290,7 @@ function firstParameters(points: readonly Vec3[], normals: readonly Vec3[]): (re
     return local.map((q) => [(q[0] - a[0]) / (a[1] - a[0]), (q[1] - b[0]) / (b[1] - b[0])] as const);
   }
   // round an axis that the normals are square to
-  const axis = symmetric3([0, 1, 2].map((i) => [0, 1, 2].map((j) => normals.reduce((s, n) => s + n[i] * n[j], 0)))).axes[0];
+  const axis = symmetric3(scatter(normals)).axes[0];
   const out = anyPerpendicular(axis);
   const origin = scale(
     points.reduce((m, p) => add(m, p), [0, 0, 0] as Vec3),

@@ -3,19 +3,8 @@ import { type Body, edgeCurve, Neighbour, surfaceBody, topologyOf, transformBody
 import { betweenFrames, placeFrame, translation, type Vec3, WORLD } from '../math/index.ts';
 import { circleCurve, clampedKnots, makeSurface, type NurbsSurface, pointAt, revolvedSurface, surfacePoint } from '../nurbs/index.ts';
 import { measureAgainst } from '../proof/index.ts';
-import { type EndCondition, type LoftOptions, loft } from './index.ts';
+import { type EndCondition, type LoftOptions, loft, PLAIN_LOFT } from './index.ts';
 
-const base: LoftOptions = {
-  degree: 3,
-  ring: false,
-  fit: 'through',
-  match: 'auto',
-  tolerance: 1e-6,
-  perInterval: false,
-  cap: false,
-  adjust: [],
-  pins: [],
-};
 const skin = (s: NurbsSurface, prefix: string): Body => surfaceBody(s, { prefix, face: () => prefix }).body;
 /** The rim nearest to a point. */
 function rim(b: Body, near: Vec3): number {
@@ -80,7 +69,7 @@ const run = (a: Body, ea: number, b: Body, eb: number, grade: 1 | 2 | 3, options
       { kind: 'chain', curves: [edgeCurve(a.edges[ea])] },
       { kind: 'chain', curves: [edgeCurve(b.edges[eb])] },
     ],
-    { ...base, start, end, ...options },
+    { ...PLAIN_LOFT, start, end, ...options },
     'l',
   );
   if (!r.ok) throw new Error(r.message);
@@ -147,7 +136,7 @@ describe('a loft that meets its neighbours', () => {
         { kind: 'chain', curves: [circleCurve(WORLD, 20)] },
         { kind: 'chain', curves: [circleCurve(top, 12)] },
       ],
-      { ...base, start, end },
+      { ...PLAIN_LOFT, start, end },
       'l',
     );
     if (!r.ok) throw new Error(r.message);

@@ -48,6 +48,18 @@ export interface LoftOptions {
   /** How far a guide may pass beside a section, mm. */
   readonly guideReach?: number;
 }
+/** Exactly through the sections, nothing adjusted. */
+export const PLAIN_LOFT: LoftOptions = {
+  degree: 3,
+  ring: false,
+  fit: 'through',
+  match: 'auto',
+  tolerance: 1e-6,
+  perInterval: false,
+  cap: false,
+  adjust: [],
+  pins: [],
+};
 export interface LoftResult {
   readonly surface: NurbsSurface;
   readonly body: Body;

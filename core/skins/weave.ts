@@ -13,7 +13,7 @@ import {
 import type { EndCondition } from './conditions.ts';
 import { type Crossing, gordon, type Network, sortNetwork } from './gordon.ts';
 import { type HeldSide, holdSides } from './hold.ts';
-import { type LoftOptions, loft } from './loft.ts';
+import { loft, PLAIN_LOFT } from './loft.ts';
 import type { BehindSide, Side } from './match-side.ts';
 
 export type BorderMeets =
@@ -61,17 +61,6 @@ export function mirrorBehind(plane: Frame): BehindSide {
     return { point, normal: length(n) > 1e-14 ? unit(n) : plane.x, partials, away: plane.z, uv: [0, 0], face: 0 };
   };
 }
-const plainLoft: LoftOptions = {
-  degree: 3,
-  ring: false,
-  fit: 'through',
-  match: 'auto',
-  tolerance: 1e-6,
-  perInterval: false,
-  cap: false,
-  adjust: [],
-  pins: [],
-};
 
 /** Weaves a skin over curves that cross each other like threads; borders may meet neighbours. Lengths in mm. */
 export function weave(given: readonly WeaveCurve[], o: WeaveOptions): WeaveOutcome {
@@ -158,7 +147,7 @@ function baseOf(given: readonly WeaveCurve[], net: Network, o: WeaveOptions): Ba
   const r = loft(
     list.map((c) => ({ kind: 'chain', curves: [c] })),
     {
-      ...plainLoft,
+      ...PLAIN_LOFT,
       tolerance: o.tolerance,
       // without crossings the skin is a loft, and meets its neighbours exactly where they are sides of surfaces
       start: alone ? towards(ends[0], list[0], list[1]) : undefined,
