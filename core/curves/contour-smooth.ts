@@ -1,6 +1,22 @@
 import { type Body, breaksAlong, type Face } from '../brep/index.ts';
 import { distance, signChange, type Vec3 } from '../math/index.ts';
-import { averagedKnots, curveOfFit, evaluateNet, evaluateSurface, fitFunction, fitPeriodic, interpolateInSpace } from '../nurbs/index.ts';
+import {
+  arcLength,
+  averagedKnots,
+  clipCurve,
+  curveOfFit,
+  evaluateNet,
+  evaluateSurface,
+  fitFunction,
+  fitPeriodic,
+  interpolateInSpace,
+  isoU,
+  isoV,
+  type NurbsCurve,
+  pointCount,
+  remapCurve,
+  reverseCurve,
+} from '../nurbs/index.ts';
 import type { ContourOptions, Field, SkinCurve } from './contour.ts';
 import type { Crossing, Trail } from './contour-trails.ts';
 
@@ -107,6 +123,64 @@ function settle(f: Face, face: number, field: Field, u0: number, v0: number): { 
   return { u, v, point: [jet[0], jet[1], jet[2]], off: Math.abs(found[0]) };
 }
 
+interface Place {
+  readonly u: number;
+  readonly v: number;
+  readonly point: Vec3;
+}
+/** A trail's places made dense and even on the zero set; parameter is the length. */
+function followed(f: Face, trail: Trail, field: Field, kept: readonly Place[]): { at: (s: number) => readonly [number, number]; length: number } {
+  const guess = through(kept, trail.closed);
+  const dense: Place[] = [];
+  const n = Math.max(24, 6 * (kept.length - 1));
+  for (let i = 0; i <= n; i++) {
+    if (!trail.closed && (i === 0 || i === n)) dense.push(kept[i === 0 ? 0 : kept.length - 1]);
+    else if (trail.closed && i === n) dense.push(dense[0]);
+    else {
+      const q = guess.at(i / n);
+      const s = settle(f, trail.face, field, q[0], q[1]);
+      if (s.off <= Math.max(field.zero, 1e-9)) dense.push(s);
+    }
+  }
+  const along = through(dense, trail.closed, true);
+  return { at: along.at, length: along.total };
+}
+
+/**
+ * A zero set that runs along a line of constant parameter is that line itself: exact, with the points that the surface has. `part` cuts it
+ * between two lengths, its parameter runs from 0 to their difference.
+ */
+function isoparmOf(f: Face, trail: Trail, field: Field, kept: readonly Place[]) {
+  const { knotsU, knotsV } = f.surface;
+  const wide = [knotsU[knotsU.length - 1] - knotsU[0], knotsV[knotsV.length - 1] - knotsV[0]];
+  const [first, last] = [kept[0], kept[kept.length - 1]];
+  for (const k of [0, 1] as const) {
+    const [fixed, free] = k ? (['v', 'u'] as const) : (['u', 'v'] as const);
+    const half = kept[kept.length >> 1];
+    if (kept.some((p) => Math.abs(p[fixed] - half[fixed]) > 1e-7 * wide[k])) continue;
+    const value = settle(f, trail.face, field, half.u, half.v)[fixed];
+    const [from, to] = [first[free], last[free]];
+    if (kept.some((p) => Math.abs(p[fixed] - value) > 1e-9 * wide[k]) || Math.abs(to - from) < 1e-9 * wide[1 - k]) continue;
+    const whole = k ? isoV(f.surface, value) : isoU(f.surface, value);
+    const uv = (t: number): readonly [number, number] => (k ? [t, value] : [value, t]);
+    const probes = Math.max(32, 4 * pointCount(whole));
+    const lies = Array.from({ length: probes }, (_, i) => {
+      field.at(trail.face, ...uv(from + ((to - from) * (i + 0.5)) / probes), found);
+      return Math.abs(found[0]) <= Math.max(field.zero, 1e-9);
+    });
+    if (!lies.every(Boolean)) continue;
+    const length = arcLength(whole, Math.min(from, to), Math.max(from, to));
+    const at = (s: number) => from + ((to - from) * s) / length;
+    const part = (a: number, c: number): NurbsCurve => {
+      const [p, q] = [at(a), at(c)];
+      const cut = clipCurve(whole, Math.min(p, q), Math.max(p, q));
+      return remapCurve(p < q ? cut : reverseCurve(cut), 0, c - a);
+    };
+    return { at: (s: number) => uv(at(s)), length, part };
+  }
+  return undefined;
+}
+
 /** A trail made dense and even on the zero set, cut and split as asked, fitted piece by piece. */
 export function smooth(b: Body, trail: Trail, field: Field, size: number, o: ContourOptions): SkinCurve[] {
   const f = b.faces[trail.face];
@@ -125,28 +199,16 @@ export function smooth(b: Body, trail: Trail, field: Field, size: number, o: Con
   const last = places[places.length - 1];
   if (kept.length > 1 && distance(last.point, kept[kept.length - 1].point) < thin) kept.pop();
   kept.push(last);
-  const guess = through(kept, trail.closed);
-  const dense: { u: number; v: number; point: Vec3 }[] = [];
-  const n = Math.max(24, 6 * (kept.length - 1));
-  for (let i = 0; i <= n; i++) {
-    if (!trail.closed && (i === 0 || i === n)) dense.push(kept[i === 0 ? 0 : kept.length - 1]);
-    else if (trail.closed && i === n) dense.push(dense[0]);
-    else {
-      const q = guess.at(i / n);
-      const s = settle(f, trail.face, field, q[0], q[1]);
-      if (s.off <= Math.max(field.zero, 1e-9)) dense.push(s);
-    }
-  }
-  const along = through(dense, trail.closed, true);
-  const length = along.total;
+  const iso = trail.closed ? undefined : isoparmOf(f, trail, field, kept);
+  const { at: along, length } = iso ?? followed(f, trail, field, kept);
   const place = (s: number) => {
     if (!trail.closed && s <= 0) return { u: kept[0].u, v: kept[0].v, point: kept[0].point };
     if (!trail.closed && s >= length) return { u: last.u, v: last.v, point: last.point };
-    const q = along.at(s);
-    return settle(f, trail.face, field, q[0], q[1]);
+    const q = along(s);
+    return iso ? { u: q[0], v: q[1], point: at(q[0], q[1]) } : settle(f, trail.face, field, q[0], q[1]);
   };
   const cuts = new Set<number>([0, length]);
-  const steps = 4 * n;
+  const steps = 4 * Math.max(24, 6 * (kept.length - 1));
   for (const test of [o.keep, o.split]) {
     if (!test) continue;
     const value = (s: number) => {
@@ -182,12 +244,13 @@ export function smooth(b: Body, trail: Trail, field: Field, size: number, o: Con
     if (same) ranges = [...ranges.slice(1, -1), [tail[0], length + first[1]] as const];
   }
   return ranges.flatMap(([a, c]): SkinCurve[] => {
+    if (iso) return [{ face: trail.face, curve: iso.part(a, c), length: c - a, closed: false, place: (s) => place(a + s) }];
     const wrapped = (s: number) => place(s > length ? s - length : s);
     const closed = trail.closed && c - a >= length * (1 - 1e-9);
     // where it crosses the surface's knots the dense places are near enough: they need not be settled anew
     const rough = (s: number): readonly [number, number] => {
       const x = s > length ? s - length : s;
-      return !trail.closed && (x <= 0 || x >= length) ? (x <= 0 ? [kept[0].u, kept[0].v] : [last.u, last.v]) : along.at(x);
+      return !trail.closed && (x <= 0 || x >= length) ? (x <= 0 ? [kept[0].u, kept[0].v] : [last.u, last.v]) : along(x);
     };
     const seeds = breaksAlong({ total: c - a, near: (s) => s }, (s) => [{ s: f.surface, uv: rough(a + s) }]);
     const fit = (closed ? fitPeriodic : fitFunction)(

@@ -16,41 +16,48 @@ export interface Trail {
   readonly closed: boolean;
 }
 
-/** A trail through a pole jumps in (u, v) and not in space: there it becomes two. */
+/**
+ * A trail through a pole jumps in (u, v) and not in space: it becomes several, whose ends at the pole take the collapsed parameter of their
+ * neighbour (there all its values are one point). Places that repeat, as where the zero set runs along nodes of the mesh, are one.
+ */
 export function apartAtPoles(f: Face, t: Trail, size: number): Trail[] {
-  const place = (p: Crossing): Vec3 => {
-    evaluateSurface(f.surface, p.u, p.v, 0, jet);
-    return [jet[0], jet[1], jet[2]];
-  };
-  const points = t.places.map(place);
-  const [du, dv] = [
-    f.surface.knotsU[f.surface.knotsU.length - 1] - f.surface.knotsU[0],
-    f.surface.knotsV[f.surface.knotsV.length - 1] - f.surface.knotsV[0],
-  ];
-  const jumps = (i: number, j: number) =>
-    distance(points[i], points[j]) < 1e-9 * size &&
-    Math.abs(t.places[i].u - t.places[j].u) / du + Math.abs(t.places[i].v - t.places[j].v) / dv > 1e-6;
-  const n = points.length;
-  const at = points.map((_, i) => i).filter((i) => (i > 0 || t.closed) && jumps((i + n - 1) % n, i));
-  const order = t.closed && at.length ? [...t.places.slice(at[0]), ...t.places.slice(0, at[0])] : [...t.places];
-  const cuts = t.closed ? at.map((i) => i - at[0]).slice(1) : at;
-  const closed = t.closed && !at.length;
-  return [0, ...cuts]
-    .map((from, k) => ({ face: t.face, closed, places: order.slice(from, cuts[k] ?? n) }))
-    .filter((x) => x.places.length > 1)
-    .map((x) => {
-      if (closed) return x;
-      // several crossings may lie on the same end point: one of them is enough
-      let [first, last] = [0, x.places.length - 1];
-      while (first < last && distance(place(x.places[first]), place(x.places[first + 1])) < 1e-9 * size) first++;
-      while (first < last && distance(place(x.places[last]), place(x.places[last - 1])) < 1e-9 * size) last--;
-      const places = x.places.slice(first, last + 1);
-      if (places.length < 2) return { ...x, places };
-      places[0] = atPole(f, places[0], places[1], size);
-      places[places.length - 1] = atPole(f, places[places.length - 1], places[places.length - 2], size);
-      return { ...x, places };
-    })
-    .filter((x) => x.places.length > 1);
+  const near = 1e-9 * size;
+  const at = t.places.map((p): { p: Crossing; point: Vec3; pole: boolean } => {
+    evaluateSurface(f.surface, p.u, p.v, 1, jet);
+    const pole = Math.min(Math.hypot(jet[6], jet[7], jet[8]), Math.hypot(jet[3], jet[4], jet[5])) < near;
+    return { p, point: [jet[0], jet[1], jet[2]], pole };
+  });
+  const same = (a: (typeof at)[number], b: (typeof at)[number]) =>
+    distance(a.point, b.point) < near && (a.pole || apart(f, a.p, b.p) < 1e-6);
+  const list = at.filter((x, i) => i === 0 || !same(x, at[i - 1]));
+  if (t.closed) while (list.length > 1 && same(list[0], list[list.length - 1])) list.pop();
+  const first = list.findIndex((x, i) => x.pole && (t.closed || (i > 0 && i + 1 < list.length)));
+  if (first < 0) return whole(f, { ...t, places: list.map((x) => x.p) }, size);
+  const order = t.closed ? [...list.slice(first), ...list.slice(0, first + 1)] : list;
+  const out: Trail[] = [];
+  let run: Crossing[] = [];
+  order.forEach((x, i) => {
+    run.push(x.p);
+    if (i > 0 && (x.pole || i + 1 === order.length)) {
+      out.push(...whole(f, { face: t.face, closed: false, places: run }, size));
+      run = [x.p];
+    }
+  });
+  return out;
+}
+const apart = ({ surface: { knotsU, knotsV } }: Face, a: Crossing, b: Crossing): number =>
+  Math.abs(a.u - b.u) / (knotsU[knotsU.length - 1] - knotsU[0]) + Math.abs(a.v - b.v) / (knotsV[knotsV.length - 1] - knotsV[0]);
+
+/** A trail with its ends at poles mended; none when nothing is left of it. */
+function whole(f: Face, t: Trail, size: number): Trail[] {
+  const places = [...t.places];
+  const last = places.length - 1;
+  if (last < 1) return [];
+  if (!t.closed) {
+    places[0] = atPole(f, places[0], places[1], size);
+    places[last] = atPole(f, places[last], places[last - 1], size);
+  }
+  return [{ ...t, places }];
 }
 /** At a pole all values of the collapsed parameter are one point: an end there takes the value that its neighbour has. */
 function atPole(f: Face, p: Crossing, neighbour: Crossing, size: number): Crossing {

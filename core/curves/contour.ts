@@ -1,7 +1,8 @@
 import { type Body, type BodyMesh, bodyBox, meshBody } from '../brep/index.ts';
 import { boxSize, type Vec3 } from '../math/index.ts';
-import type { NurbsCurve } from '../nurbs/index.ts';
+import { closestOnCurve, type NurbsCurve } from '../nurbs/index.ts';
 import { apartAtCrossings, smooth } from './contour-smooth.ts';
+import { touching } from './contour-touching.ts';
 import { apartAtPoles, trails } from './contour-trails.ts';
 
 /** A number on every face of a body whose zero set is wanted. */
@@ -14,6 +15,8 @@ export interface Field {
   readonly fromJet?: (jet: Float64Array, out: Float64Array) => void;
   /** Branches of the zero set may cross: there the derivatives vanish too. */
   readonly crosses?: boolean;
+  /** It may touch zero along a curve without changing its sign, and such a curve is wanted too. */
+  readonly touches?: boolean;
   /** Value alone at a point of the body, for fields that hang on the point only. */
   readonly atPoint?: (x: number, y: number, z: number) => number;
 }
@@ -48,11 +51,23 @@ export interface ContourOptions {
 export function contour(b: Body, field: Field, options: ContourOptions): SkinCurve[] {
   const size = Math.max(1e-6, boxSize(bodyBox(b)));
   const mesh = lookingMesh(b, options.chord ?? size / 1500, Math.min(size / 40, options.reach ?? Infinity));
-  return trails(b, mesh, field, options.faces)
+  const reach = Math.min(size / 40, options.reach ?? Infinity);
+  const along = trails(b, mesh, field, options.faces)
     .flatMap((t) => apartAtPoles(b.faces[t.face], t, size))
-    .flatMap((t) => (field.crosses ? apartAtCrossings(b.faces[t.face], t, field, Math.min(size / 40, options.reach ?? Infinity)) : [t]))
+    .flatMap((t) => (field.crosses ? apartAtCrossings(b.faces[t.face], t, field, reach) : [t]))
     .flatMap((t) => smooth(b, t, field, size, options));
+  if (!field.touches) return along;
+  const beside = touching(b, mesh, field, reach, options.faces).flatMap((t) =>
+    apartAtPoles(b.faces[t.trail.face], t.trail, size).flatMap((x) => smooth(b, x, t.field, size, options)),
+  );
+  // a zero set that rounding lifts over zero here and there was found already, in part
+  return beside.length ? [...along.filter((c) => !beside.some((t) => liesOn(c, t))), ...beside] : along;
 }
+
+/** Does every place of a curve lie on another one? */
+const liesOn = (c: SkinCurve, other: SkinCurve): boolean =>
+  c.face === other.face &&
+  [0.1, 0.5, 0.9].every((x) => closestOnCurve(other.curve, c.place(x * c.length).point).distance < 1e-4 * Math.max(1e-3, other.length));
 
 /** The mesh for looking, kept with the body: many sections and projections look at the same one. */
 function lookingMesh(b: Body, chord: number, longest: number): BodyMesh {

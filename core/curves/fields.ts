@@ -28,6 +28,8 @@ export function planeField(b: Body, frame: Frame): Field {
   };
   return {
     zero: 1e-9,
+    crosses: true,
+    touches: true,
     atPoint,
     fromJet,
     at(face, u, v, out) {
