@@ -26,7 +26,9 @@ export function chainsOf(list: readonly NurbsCurve[], tolerance: number): Chain[
         // where branches cross, several begin at the same point: the one that goes straight on
         const near = gaps.flatMap((g, i) => (g <= Math.min(tolerance, least + 1e-6 * tolerance) ? [i] : []));
         const out = forward ? leaving(chain[chain.length - 1], false) : leaving(chain[0], true);
-        const straight = near.map((i) => dot(leaving(rest[i], distance(startPoint(rest[i]), end) <= distance(endPoint(rest[i]), end)), out));
+        const straight = near.map((i) =>
+          dot(leaving(rest[i], distance(startPoint(rest[i]), end) <= distance(endPoint(rest[i]), end)), out),
+        );
         const best = near.length > 1 ? near[straight.indexOf(Math.min(...straight))] : near[0];
         const c = rest.splice(best, 1)[0];
         const meetsStart = distance(startPoint(c), end) <= distance(endPoint(c), end);

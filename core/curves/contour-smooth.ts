@@ -21,11 +21,24 @@ import type { ContourOptions, Field, SkinCurve } from './contour.ts';
 import type { Crossing, Trail } from './contour-trails.ts';
 
 const jet = new Float64Array(12);
+/** A place where branches of a zero set cross. */
+interface Saddle {
+  readonly u: number;
+  readonly v: number;
+  readonly point: Vec3;
+}
 /**
  * Where branches of the zero set cross, both derivatives vanish (a saddle of the field), and the mesh pairs the branches as it happens to lie.
- * Trails that come near such a place end there; `reach` is the size of the mesh's triangles.
+ * Trails that come near such a place end there; `reach` is the size of the mesh's triangles. What one trail of a face tells of a crossing
+ * holds for the others.
  */
-export function apartAtCrossings(f: Face, t: Trail, field: Field, reach: number): Trail[] {
+export function apartAtCrossings(b: Body, list: readonly Trail[], field: Field, reach: number): Trail[] {
+  const saddles = new Map<number, Saddle[]>();
+  for (const t of list) saddles.set(t.face, [...(saddles.get(t.face) ?? []), ...saddlesNear(b.faces[t.face], t, field)]);
+  return list.flatMap((t) => endedAt(b.faces[t.face], t, saddles.get(t.face) ?? [], reach));
+}
+
+function saddlesNear(f: Face, t: Trail, field: Field): Saddle[] {
   const value = new Float64Array(3);
   const { knotsU, knotsV } = f.surface;
   const [ua, ub, va, vb] = [knotsU[0], knotsU[knotsU.length - 1], knotsV[0], knotsV[knotsV.length - 1]];
@@ -36,9 +49,9 @@ export function apartAtCrossings(f: Face, t: Trail, field: Field, reach: number)
   };
   const slopes = t.places.map(steep);
   const usual = [...slopes].sort((x, y) => x - y)[slopes.length >> 1];
-  const saddles: { u: number; v: number; point: Vec3 }[] = [];
+  const saddles: Saddle[] = [];
   slopes.forEach((x, i) => {
-    if (x > 0.25 * usual || (slopes[i - 1] ?? Infinity) < x || (slopes[i + 1] ?? Infinity) < x) return;
+    if (x > 0.4 * usual || (slopes[i - 1] ?? Infinity) < x || (slopes[i + 1] ?? Infinity) < x) return;
     // Newton's method on both derivatives; their own derivatives by central differences
     let { u, v } = t.places[i];
     const [hu, hv] = [1e-5 * (ub - ua), 1e-5 * (vb - va)];
@@ -64,10 +77,17 @@ export function apartAtCrossings(f: Face, t: Trail, field: Field, reach: number)
     [u, v] = [Math.min(ub, Math.max(ua, u)), Math.min(vb, Math.max(va, v))];
     field.at(t.face, u, v, value);
     if (Math.abs(value[0]) > 10 * field.zero) return;
-    evaluateSurface(f.surface, u, v, 0, jet);
+    evaluateSurface(f.surface, u, v, 1, jet);
+    // at a pole every derivative by the parameter that goes round vanishes
+    if (Math.min(Math.hypot(jet[6], jet[7], jet[8]), Math.hypot(jet[3], jet[4], jet[5])) < 1e-6) return;
     const point: Vec3 = [jet[0], jet[1], jet[2]];
     if (!saddles.some((q) => distance(q.point, point) < 1e-6)) saddles.push({ u, v, point });
   });
+  return saddles;
+}
+
+/** A trail that ends at the saddles that it comes near to. */
+function endedAt(f: Face, t: Trail, saddles: readonly Saddle[], reach: number): Trail[] {
   if (!saddles.length) return [t];
   const at = (p: Crossing): Vec3 => {
     evaluateSurface(f.surface, p.u, p.v, 0, jet);
@@ -75,21 +95,31 @@ export function apartAtCrossings(f: Face, t: Trail, field: Field, reach: number)
   };
   // places near a saddle go, and what is left of the trail ends in it; a closed one is opened at a saddle first
   const near = t.places.map((p) => saddles.findIndex((q) => distance(q.point, at(p)) < 1.2 * reach));
+  if (near.every((k) => k < 0)) return [t];
+  const { knotsU, knotsV } = f.surface;
+  const over = (x: number, own: number, knots: Float64Array) => {
+    const wide = knots[knots.length - 1] - knots[0];
+    return Math.abs(x - own) > 0.5 * wide ? x + Math.sign(own - x) * wide : x;
+  };
+  /** A saddle on the seam of a closed direction has two values: the one on the side of the place. */
+  const beside = (k: number, p: Crossing): Crossing => ({ u: over(saddles[k].u, p.u, knotsU), v: over(saddles[k].v, p.v, knotsV) });
   const n = t.places.length;
   const turn = t.closed ? near.findIndex((k, i) => k >= 0 && near[(i + 1) % n] < 0) + 1 : 0;
   const order = Array.from({ length: n }, (_, i) => (i + turn) % n);
   const out: Trail[] = [];
-  let run: Crossing[] = t.closed ? [saddles[near[(turn + n - 1) % n]]] : [];
+  let run: Crossing[] = [];
+  let from = t.closed ? near[(turn + n - 1) % n] : -1;
   for (const i of order) {
     const k = near[i];
-    if (k < 0) run.push(t.places[i]);
-    else if (run.length) {
-      run.push(saddles[k]);
+    if (k < 0) {
+      if (!run.length && from >= 0) run.push(beside(from, t.places[i]));
+      run.push(t.places[i]);
+    } else {
       // nothing but the saddle on both sides is no trail
-      if (run.length > 2 || run[0] !== run[run.length - 1]) out.push({ face: t.face, places: run, closed: false });
+      if (run.length > 1) out.push({ face: t.face, places: [...run, beside(k, run[run.length - 1])], closed: false });
       run = [];
+      from = k;
     }
-    if (k >= 0 && near[order[(order.indexOf(i) + 1) % n]] < 0) run = [saddles[k]];
   }
   if (run.length > 1) out.push({ face: t.face, places: run, closed: false });
   return out;
@@ -129,7 +159,12 @@ interface Place {
   readonly point: Vec3;
 }
 /** A trail's places made dense and even on the zero set; parameter is the length. */
-function followed(f: Face, trail: Trail, field: Field, kept: readonly Place[]): { at: (s: number) => readonly [number, number]; length: number } {
+function followed(
+  f: Face,
+  trail: Trail,
+  field: Field,
+  kept: readonly Place[],
+): { at: (s: number) => readonly [number, number]; length: number } {
   const guess = through(kept, trail.closed);
   const dense: Place[] = [];
   const n = Math.max(24, 6 * (kept.length - 1));

@@ -1,4 +1,4 @@
-import { type Body, type BodyMesh } from '../brep/index.ts';
+import type { Body, BodyMesh } from '../brep/index.ts';
 import { evaluateSurface } from '../nurbs/index.ts';
 import type { Field } from './contour.ts';
 import { type Trail, trails } from './contour-trails.ts';
@@ -10,7 +10,13 @@ const jet = new Float64Array(12);
  * Where a field touches zero along a curve without changing its sign (a plane on the top circle of a torus): there both derivatives vanish,
  * and the one that changes across the curve is followed instead. Returns trails and, for each, the field whose zero set they are.
  */
-export function touching(b: Body, mesh: BodyMesh, field: Field, reach: number, only?: ReadonlySet<number>): { trail: Trail; field: Field }[] {
+export function touching(
+  b: Body,
+  mesh: BodyMesh,
+  field: Field,
+  reach: number,
+  only?: ReadonlySet<number>,
+): { trail: Trail; field: Field }[] {
   const faces = b.faces.map((_, i) => i).filter((i) => (!only || only.has(i)) && mayTouch(b, mesh, field, i, reach));
   if (!faces.length) return [];
   const out: { trail: Trail; field: Field }[] = [];

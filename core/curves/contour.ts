@@ -52,10 +52,8 @@ export function contour(b: Body, field: Field, options: ContourOptions): SkinCur
   const size = Math.max(1e-6, boxSize(bodyBox(b)));
   const mesh = lookingMesh(b, options.chord ?? size / 1500, Math.min(size / 40, options.reach ?? Infinity));
   const reach = Math.min(size / 40, options.reach ?? Infinity);
-  const along = trails(b, mesh, field, options.faces)
-    .flatMap((t) => apartAtPoles(b.faces[t.face], t, size))
-    .flatMap((t) => (field.crosses ? apartAtCrossings(b.faces[t.face], t, field, reach) : [t]))
-    .flatMap((t) => smooth(b, t, field, size, options));
+  const raw = trails(b, mesh, field, options.faces).flatMap((t) => apartAtPoles(b.faces[t.face], t, size));
+  const along = (field.crosses ? apartAtCrossings(b, raw, field, reach) : raw).flatMap((t) => smooth(b, t, field, size, options));
   if (!field.touches) return along;
   const beside = touching(b, mesh, field, reach, options.faces).flatMap((t) =>
     apartAtPoles(b.faces[t.trail.face], t.trail, size).flatMap((x) => smooth(b, x, t.field, size, options)),

@@ -9,5 +9,6 @@ export * from './offset-on-face.ts';
 export * from './on-face.ts';
 export * from './on-skin.ts';
 export * from './planes.ts';
+export * from './pull.ts';
 export * from './refit.ts';
 export * from './wrap.ts';

@@ -97,6 +97,75 @@ describe('plane sections', () => {
     expect(side.chains.length).toBe(2);
     expect(total(side)).toBeCloseTo(2 * Math.PI * 2 * 20, 3);
   });
+  it('along lines of the surface they are those lines: planes through the poles, of the seam, across the axis, and touching along the top', () => {
+    const s = sphere(10);
+    for (const [z, n] of [
+      [
+        [0, 0, 0],
+        [0, 1, 0],
+      ],
+      [
+        [0, 0, 0],
+        [1, 1, 0],
+      ],
+      [
+        [0, 0, 3],
+        [0, 0, 1],
+      ],
+    ] as [Vec3, Vec3][]) {
+      const f = frameFromNormal(z, n);
+      const r = planeSection(s, f);
+      expect(r.chains.length).toBe(1);
+      expect(r.chains[0].closed).toBe(true);
+      expect(r.points).toBeLessThan(12);
+      expect(along(r, (p) => length(p) - 10)).toBeLessThan(1e-12);
+      expect(along(r, (p) => dot(sub(p, f.origin), f.z))).toBeLessThan(1e-12);
+      expect(total(r)).toBeCloseTo(2 * Math.PI * Math.sqrt(100 - z[2] ** 2), 9);
+    }
+    for (const [z, radius] of [
+      [5.334462374215946, 19.18694957275875],
+      [-5.334462374215946, 19.18694957275875],
+    ]) {
+      const top = planeSection(torus(19.18694957275875, 5.334462374215946), frameFromNormal([0, 0, z], [0, 0, 1]));
+      expect(top.chains.length).toBe(1);
+      expect(total(top)).toBeCloseTo(2 * Math.PI * radius, 9);
+    }
+    // a cylinder along the line in which the plane touches it
+    const line = planeSection(cylinder(10, WORLD, 20), frameFromNormal([6, 8, 0], [0.6, 0.8, 0]));
+    expect(total(line)).toBeCloseTo(20, 9);
+    expect(along(line, (p) => Math.hypot(p[0] - 6, p[1] - 8))).toBeLessThan(1e-6);
+  });
+  it('a plane that touches a torus in two places gives two whole circles, whatever the seam', () => {
+    const t = torus(20, 6);
+    for (let k = 0; k < 12; k++) {
+      const phi = (k * Math.PI) / 6 + (k % 3) * 0.1;
+      const r = planeSection(t, frameFromNormal([0, 0, 0], [-0.3 * Math.cos(phi), -0.3 * Math.sin(phi), Math.sqrt(1 - 0.09)]));
+      expect(r.chains.length).toBe(2);
+      for (const c of r.chains) {
+        expect(c.closed).toBe(true);
+        expect(c.curves.reduce((s, x) => s + arcLength(x), 0)).toBeCloseTo(2 * Math.PI * 20, 4);
+      }
+      expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
+      expect(r.points).toBeLessThan(150);
+    }
+  });
+  it('a plane that touches the inside of a torus gives the eight', () => {
+    const r = planeSection(torus(20, 6), frameFromNormal([14, 0, 0], [1, 0, 0]));
+    expect(along(r, torusAt(20, 6))).toBeLessThan(1e-5);
+    expect(along(r, (p) => p[0] - 14)).toBeLessThan(1e-5);
+    // the eight in the plane x = 14, by chords over the angle round the tube
+    let sum = 0;
+    let last: [number, number] | undefined;
+    for (let i = 0; i <= 400000; i++) {
+      const a = (2 * Math.PI * i) / 400000;
+      const rho = 20 + 6 * Math.cos(a);
+      const y = Math.sqrt(Math.max(0, rho * rho - 196));
+      const p: [number, number] = [y, 6 * Math.sin(a)];
+      if (last) sum += Math.hypot(p[0] - last[0], p[1] - last[1]);
+      last = p;
+    }
+    expect(total(r)).toBeCloseTo(2 * sum, 3);
+  });
   it('an array of sections keeps its spacing', () => {
     const list = sectionArray(sphere(20), frameFromNormal([0, 0, -15], [0, 0, 1]), 7, 5);
     expect(list.map((x) => x.offset)).toEqual([0, 5, 10, 15, 20, 25, 30]);
@@ -250,6 +319,54 @@ describe('along the normals', () => {
     expect(total(near)).toBeCloseTo(2 * Math.PI * 15 * scaleTo, 3);
     const far = pull(s, c, 'far');
     expect(along(far, (p) => p[2] + 30 * scaleTo)).toBeLessThan(1e-5);
+  });
+  it('round, over and beside a pole the image is whole: near, far and both', () => {
+    let state = 7;
+    const random = () => (state = (state * 16807) % 2147483647) / 2147483647;
+    const list: [number, Vec3, number][] = [
+      [30, [2, 0, 50], 8],
+      [59.6731467731297, [1.567372623831, -2.106546268302, 76.401979429987], 5.904082775327],
+      [30, [8, 0, 50], 8],
+      [30, [7.999, 0.3, 50], 8],
+      [30, [1e-3, 0, 50], 8],
+    ];
+    while (list.length < 16) list.push([30, [20 * (random() - 0.5), 20 * (random() - 0.5), 45 + 20 * random()], 2 + 10 * random()]);
+    for (const [radius, centre, r] of list) {
+      const s = sphere(radius);
+      const c = circleCurve(frameFromNormal(centre, [0.1 * random(), 0.1, 1]), r);
+      // the image through the middle, by chords
+      let true_ = 0;
+      let last: Vec3 | undefined;
+      for (let i = 0; i <= 20000; i++) {
+        const p = pointAt(c, (2 * Math.PI * i) / 20000);
+        const q = scale(p, radius / length(p));
+        if (last) true_ += distance(q, last);
+        last = q;
+      }
+      for (const side of ['near', 'far', 'both'] as const) {
+        const x = pull(s, c, side);
+        const name = `${radius} ${centre} ${r} ${side}`;
+        expect(x.left, name).toEqual([]);
+        expect(x.deviation, name).toBeLessThan(2.5e-6);
+        expect(
+          x.chains.map((k) => k.closed),
+          name,
+        ).toEqual(side === 'both' ? [true, true] : [true]);
+        expect(total(x) / (side === 'both' ? 2 : 1), name).toBeCloseTo(true_, 4);
+        expect(
+          along(x, (p) => length(p) - radius),
+          name,
+        ).toBeLessThan(5e-6);
+      }
+    }
+  });
+  it('what no normal meets is told, with its share and place', () => {
+    const c = lineCurve([3, 0, 12], [14, 0, 2]);
+    const r = pull(cylinder(10, WORLD, 20), c, 'near');
+    // the line is above the rim until z = 10, a fifth of its length
+    expect(r.left?.length).toBe(1);
+    expect(r.left?.[0].share).toBeCloseTo(0.2, 4);
+    expect(r.left?.[0].place[2]).toBeCloseTo(11, 3);
   });
   it('onto a cylinder and its lid the pieces meet at the edge', () => {
     const c = lineCurve([3, 0, 12], [14, 0, 2]);

@@ -11,6 +11,8 @@ export interface OnSkin {
   readonly points: number;
   /** Largest distance of the curves from the exact ones at places that were not fitted, mm. */
   readonly deviation: number;
+  /** Stretches of the given curve that have no image: share of its parameter range, and their middle. */
+  readonly left?: readonly { readonly share: number; readonly place: Vec3 }[];
 }
 const DEFAULT = 2e-6;
 

@@ -27,6 +27,15 @@ export const deviationFact = (label: string, mm: number, limit?: number): Fact =
   ...(limit === undefined ? {} : { number: mm, unit: 'mm', limit }),
 });
 
+/** A deviation in full beside the tolerance asked; a miss warns by itself. */
+export const withinFact = (label: string, mm: number, limit: number): Fact => ({
+  label,
+  value: `${formatNumber(mm, 8)} mm`,
+  number: mm,
+  unit: 'mm',
+  limit,
+});
+
 /** The continuity reached at a border beside the one asked, as a fact, and a warning with the place where it is not reached. */
 export function meetingFacts(label: string, asked: 0 | 1 | 2 | 3, m: Meeting): { facts: Fact[]; diagnostics: Diagnostic[] } {
   const reached = gradeOf(m.gap, m.kink, m.step, m.flow, DEFAULT_LIMITS);

@@ -1,6 +1,6 @@
 import { intersection, type OnSkin, sectionArray } from '../curves/index.ts';
-import { formatNumber, type Vec3 } from '../math/index.ts';
-import { chainsResult, defineEvaluation, failure, inputBody, inputPlane } from '../recipe/index.ts';
+import type { Vec3 } from '../math/index.ts';
+import { chainsResult, defineEvaluation, failure, inputBody, inputPlane, withinFact } from '../recipe/index.ts';
 import tool from './intersect-curve.ts';
 
 export default defineEvaluation(tool, (inputs, p) => {
@@ -32,7 +32,7 @@ export default defineEvaluation(tool, (inputs, p) => {
         ]
       : [],
     facts: [
-      { label: 'on the skin within', value: `${formatNumber(Math.max(...found.map((r) => r.deviation)), 8)} mm` },
+      withinFact('on the skin within', Math.max(...found.map((r) => r.deviation)), p.tolerance),
       { label: 'control points', value: String(found.reduce((n, r) => n + r.points, 0)) },
     ],
   });

@@ -2,7 +2,16 @@ import { smoothPieces } from '../brep/index.ts';
 import { offsetChain, offsetOnFace } from '../curves/index.ts';
 import { distance, type Frame, formatNumber } from '../math/index.ts';
 import { endPoint, planeOf, startPoint } from '../nurbs/index.ts';
-import { chainsResult, type Diagnostic, defineEvaluation, failure, inputBody, inputCurves, inputPlane } from '../recipe/index.ts';
+import {
+  chainsResult,
+  type Diagnostic,
+  defineEvaluation,
+  failure,
+  inputBody,
+  inputCurves,
+  inputPlane,
+  withinFact,
+} from '../recipe/index.ts';
 import tool from './offset-curve.ts';
 
 export default defineEvaluation(tool, (inputs, p) => {
@@ -41,7 +50,7 @@ export default defineEvaluation(tool, (inputs, p) => {
     return chainsResult(chains, {
       diagnostics,
       facts: [
-        within(Math.max(...results.map((r) => r.deviation)), Math.max(p.tolerance, 1e-4)),
+        withinFact('true within', Math.max(...results.map((r) => r.deviation)), Math.max(p.tolerance, 1e-4)),
         { label: 'chain off the face', value: `${formatNumber(Math.max(...results.map((r) => r.off)), 7)} mm` },
       ],
     });
@@ -76,15 +85,6 @@ export default defineEvaluation(tool, (inputs, p) => {
           },
         ]
       : [],
-    facts: [within(Math.max(...sides.map((s) => s.deviation)), p.tolerance)],
+    facts: [withinFact('true within', Math.max(...sides.map((s) => s.deviation)), p.tolerance)],
   });
-});
-
-/** How far the offset is from being true, against what was asked. */
-const within = (number: number, limit: number) => ({
-  label: 'true within',
-  value: `${formatNumber(number, 7)} mm`,
-  number,
-  unit: 'mm',
-  limit,
 });

@@ -1,7 +1,7 @@
 import { outline } from '../curves/index.ts';
-import { formatNumber, type Vec3 } from '../math/index.ts';
+import type { Vec3 } from '../math/index.ts';
 import { domain, pointAt } from '../nurbs/index.ts';
-import { chainsResult, defineEvaluation, failure, inputBody, inputCurves, inputPlane } from '../recipe/index.ts';
+import { chainsResult, defineEvaluation, failure, inputBody, inputCurves, inputPlane, withinFact } from '../recipe/index.ts';
 import tool from './outline-curve.ts';
 
 export default defineEvaluation(tool, (inputs, p) => {
@@ -43,7 +43,7 @@ export default defineEvaluation(tool, (inputs, p) => {
     {
       facts: [
         { label: 'closed chains', value: String(chains.length - open) },
-        { label: 'on the skin within', value: `${formatNumber(r.deviation, 8)} mm` },
+        withinFact('on the skin within', r.deviation, p.tolerance),
         { label: 'control points', value: String(r.points) },
       ],
       diagnostics:

@@ -1,8 +1,8 @@
 import type { Body } from '../brep/index.ts';
 import { chainsOf, joinWithin, type OnSkin, projectAlong, pull } from '../curves/index.ts';
-import { dot, formatNumber, type Vec3 } from '../math/index.ts';
+import { dot, type Vec3 } from '../math/index.ts';
 import { domain, planeOf, pointAt } from '../nurbs/index.ts';
-import { chainsResult, defineEvaluation, failure, inputBody, inputCurves, inputPlane } from '../recipe/index.ts';
+import { chainsResult, defineEvaluation, failure, inputBody, inputCurves, inputPlane, withinFact } from '../recipe/index.ts';
 import tool from './project-curve.ts';
 
 export default defineEvaluation(tool, (inputs, p) => {
@@ -38,7 +38,21 @@ export default defineEvaluation(tool, (inputs, p) => {
     const found = curves.map((c) => pull(body, c, p.side, { faces, tolerance: p.tolerance }));
     const chains = endToEnd(found, body);
     if (!chains.length) return failure('misses', 'No normal of the skin meets the curves on that side', curves.map(place));
-    return chainsResult(chains, { facts: facts(found) });
+    const left = found.flatMap((f) => f.left ?? []);
+    const share = left.reduce((t, x) => t + x.share, 0) / curves.length;
+    return chainsResult(chains, {
+      facts: facts(found, p.tolerance),
+      diagnostics: left.length
+        ? [
+            {
+              severity: 'warning',
+              code: 'part-misses',
+              message: `No normal of the skin meets ${share < 0.01 ? 'less than 1' : Math.round(100 * share)} % of the curves there: that part is left out`,
+              place: left.map((x) => x.place),
+            },
+          ]
+        : [],
+    });
   }
   const d = of();
   if (typeof d === 'string') return failure('direction', d);
@@ -52,7 +66,7 @@ export default defineEvaluation(tool, (inputs, p) => {
       curves.map(place),
     );
   return chainsResult(chains, {
-    facts: facts(found),
+    facts: facts(found, p.tolerance),
     diagnostics: miss.length
       ? [
           {
@@ -74,7 +88,7 @@ const endToEnd = (list: readonly OnSkin[], body: Body) =>
     joinWithin(body),
   ).map((c) => c.curves);
 
-const facts = (list: readonly { deviation: number; points: number }[]) => [
-  { label: 'on the skin within', value: `${formatNumber(Math.max(...list.map((f) => f.deviation)), 8)} mm` },
+const facts = (list: readonly OnSkin[], tolerance: number) => [
+  withinFact('on the skin within', Math.max(...list.map((f) => f.deviation)), tolerance),
   { label: 'control points', value: String(list.reduce((n, f) => n + f.points, 0)) },
 ];

@@ -1,6 +1,6 @@
 import { splineOnFace } from '../curves/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { curveResult, defineEvaluation, failure, inputBody, type Mark } from '../recipe/index.ts';
+import { curveResult, defineEvaluation, failure, inputBody, type Mark, withinFact } from '../recipe/index.ts';
 import tool from './skin-curve.ts';
 
 export default defineEvaluation(tool, (inputs, p) => {
@@ -22,7 +22,7 @@ export default defineEvaluation(tool, (inputs, p) => {
   return {
     ...result,
     marks,
-    facts: [...(result.facts ?? []), { label: 'on the skin within', value: `${formatNumber(r.deviation, 8)} mm` }],
+    facts: [...(result.facts ?? []), withinFact('on the skin within', r.deviation, p.tolerance)],
     diagnostics:
       r.moved > 1e-3
         ? [{ severity: 'note', code: 'pulled', message: `Points were pulled onto the face by up to ${formatNumber(r.moved, 3)} mm` }]

@@ -1,7 +1,7 @@
 import { fromTwoViews } from '../curves/index.ts';
 import { type Frame, formatNumber } from '../math/index.ts';
 import { joinCurves, type NurbsCurve, planeOf } from '../nurbs/index.ts';
-import { curveResult, defineEvaluation, failure, type Input, inputCurves, inputPlane } from '../recipe/index.ts';
+import { curveResult, defineEvaluation, failure, type Input, inputCurves, inputPlane, withinFact } from '../recipe/index.ts';
 import tool from './two-views.ts';
 
 export default defineEvaluation(tool, (inputs, p) => {
@@ -24,5 +24,5 @@ export default defineEvaluation(tool, (inputs, p) => {
   const r = fromTwoViews(a.curve, a.plane, b.curve, b.plane, p.tolerance);
   if (!r.ok) return failure('view', r.message, r.place && [r.place]);
   const result = curveResult(r.curve);
-  return { ...result, facts: [...(result.facts ?? []), { label: 'fitted within', value: `${formatNumber(r.deviation, 8)} mm` }] };
+  return { ...result, facts: [...(result.facts ?? []), withinFact('fitted within', r.deviation, p.tolerance)] };
 });
