@@ -12,6 +12,7 @@ import {
   interpolateInSpace,
   isoU,
   isoV,
+  leanFit,
   type NurbsCurve,
   pointCount,
   remapCurve,
@@ -296,11 +297,11 @@ export function smooth(b: Body, trail: Trail, field: Field, size: number, o: Con
       c - a,
       3,
       5,
-      o.tolerance,
+      0.3 * o.tolerance,
       seeds,
       400,
     );
-    const curve = curveOfFit(fit, 5);
+    const curve = curveOfFit(leanFit(fit, 3, 5, o.tolerance - fit.deviation, seeds, closed), 5);
     return [{ face: trail.face, curve, length: c - a, closed, place: (s) => wrapped(a + s) }];
   });
 }

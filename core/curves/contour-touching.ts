@@ -15,9 +15,10 @@ export function touching(
   mesh: BodyMesh,
   field: Field,
   reach: number,
+  values: Float64Array,
   only?: ReadonlySet<number>,
 ): { trail: Trail; field: Field }[] {
-  const faces = b.faces.map((_, i) => i).filter((i) => (!only || only.has(i)) && mayTouch(b, mesh, field, i, reach));
+  const faces = b.faces.map((_, i) => i).filter((i) => (!only || only.has(i)) && mayTouch(b, mesh, field, i, reach, values));
   if (!faces.length) return [];
   const out: { trail: Trail; field: Field }[] = [];
   for (const k of [0, 1] as const) {
@@ -37,17 +38,13 @@ export function touching(
   return out;
 }
 
-/** Nodes near zero where the field is nearly level: without them nothing touches. */
-function mayTouch(b: Body, mesh: BodyMesh, field: Field, face: number, reach: number): boolean {
+/** Nodes near zero (by the values known) where the field is nearly level: without them nothing touches. */
+function mayTouch(b: Body, mesh: BodyMesh, field: Field, face: number, reach: number, values: Float64Array): boolean {
   const { surface } = b.faces[face];
   const nodes = new Set(mesh.indices.subarray(mesh.faceRanges[2 * face], mesh.faceRanges[2 * face] + mesh.faceRanges[2 * face + 1]));
   for (const n of nodes) {
-    if (field.atPoint) {
-      value[0] = field.atPoint(mesh.positions[3 * n], mesh.positions[3 * n + 1], mesh.positions[3 * n + 2]);
-      if (Math.abs(value[0]) > 0.15 * reach) continue;
-    }
+    if (!(Math.abs(values[n]) <= 0.15 * reach)) continue;
     field.at(face, mesh.uv[2 * n], mesh.uv[2 * n + 1], value);
-    if (Math.abs(value[0]) > 0.15 * reach) continue;
     evaluateSurface(surface, mesh.uv[2 * n], mesh.uv[2 * n + 1], 1, jet);
     const level = (d: number, o: number) => Math.abs(d) <= 0.3 * Math.hypot(jet[o], jet[o + 1], jet[o + 2]);
     if (level(value[1], 6) && level(value[2], 3)) return true;
@@ -62,18 +59,19 @@ const rangesOf = (b: Body, face: number) => {
 /** A derivative of a field, times the range of its parameter (so that it stays a length); its own derivatives by central differences. */
 function slopeField(b: Body, field: Field, k: 0 | 1): Field {
   const near = new Float64Array(3);
+  const slope = (face: number, u: number, v: number): number => {
+    field.at(face, u, v, near);
+    return near[1 + k] * rangesOf(b, face).wide[k];
+  };
   return {
     zero: 1e-8,
+    value: slope,
     at(face, u, v, out) {
       const { wide } = rangesOf(b, face);
-      const slope = (x: number, y: number): number => {
-        field.at(face, x, y, near);
-        return near[1 + k] * wide[k];
-      };
       const [hu, hv] = [1e-5 * wide[0], 1e-5 * wide[1]];
-      out[0] = slope(u, v);
-      out[1] = (slope(u + hu, v) - slope(u - hu, v)) / (2 * hu);
-      out[2] = (slope(u, v + hv) - slope(u, v - hv)) / (2 * hv);
+      out[0] = slope(face, u, v);
+      out[1] = (slope(face, u + hu, v) - slope(face, u - hu, v)) / (2 * hu);
+      out[2] = (slope(face, u, v + hv) - slope(face, u, v - hv)) / (2 * hv);
     },
   };
 }

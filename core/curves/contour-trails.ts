@@ -103,9 +103,16 @@ function looksOf(b: Body, mesh: BodyMesh): Looks {
   return made;
 }
 
-export function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet<number>): Trail[] {
+/** The value of a field alone. */
+function valueOf(field: Field, face: number, u: number, v: number): number {
+  if (field.value) return field.value(face, u, v);
+  field.at(face, u, v, probe);
+  return probe[0];
+}
+
+/** Trails of the zero set over a mesh. `values` takes the field's values at the nodes that were looked at. */
+export function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet<number>, values?: Float64Array): Trail[] {
   const out: Trail[] = [];
-  const value = new Float64Array(3);
   const { stretch, faces } = looksOf(b, mesh);
   // 0 is not known yet; nodes that lie on the zero set count as one side, whatever rounding says
   const sign = new Int8Array(mesh.positions.length / 3);
@@ -114,9 +121,11 @@ export function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet
     const { triangles, border: open } = faces[face];
     const signOf = (n: number): number => {
       if (sign[n]) return sign[n];
-      if (field.atPoint) value[0] = field.atPoint(mesh.positions[3 * n], mesh.positions[3 * n + 1], mesh.positions[3 * n + 2]);
-      else field.at(face, mesh.uv[2 * n], mesh.uv[2 * n + 1], value);
-      return (sign[n] = value[0] >= -ON_NODE ? 1 : -1);
+      const value = field.atPoint
+        ? field.atPoint(mesh.positions[3 * n], mesh.positions[3 * n + 1], mesh.positions[3 * n + 2])
+        : valueOf(field, face, mesh.uv[2 * n], mesh.uv[2 * n + 1]);
+      if (values) values[n] = value;
+      return (sign[n] = value >= -ON_NODE ? 1 : -1);
     };
     const places = new Map<string, Crossing | undefined>();
     const links = new Map<string, string[]>();
@@ -170,10 +179,7 @@ const probe = new Float64Array(3);
 const root = (g: (x: number) => number, enough = 0): number => rootBetween(g, 0, 1, enough, ON_NODE);
 function between(field: Field, face: number, mesh: BodyMesh, a: number, c: number): Crossing | undefined {
   const [ua, va, uc, vc] = [mesh.uv[2 * a], mesh.uv[2 * a + 1], mesh.uv[2 * c], mesh.uv[2 * c + 1]];
-  const g = (x: number) => {
-    field.at(face, ua + (uc - ua) * x, va + (vc - va) * x, probe);
-    return probe[0];
-  };
+  const g = (x: number) => valueOf(field, face, ua + (uc - ua) * x, va + (vc - va) * x);
   // inside a face the place is only a start: it is settled later
   const x = root(g, 0.5 * field.zero);
   return Math.abs(g(x)) < field.zero ? { u: ua + (uc - ua) * x, v: va + (vc - va) * x } : undefined;
@@ -196,9 +202,7 @@ function onEdge(
     });
     if (!here) continue;
     const g = (x: number) => {
-      const [u, v] = useUV(f, use, on.a + (on.b - on.a) * x);
-      field.at(face, u, v, probe);
-      return probe[0];
+      return valueOf(field, face, ...useUV(f, use, on.a + (on.b - on.a) * x));
     };
     if (g(0) * g(1) > 0 && Math.min(Math.abs(g(0)), Math.abs(g(1))) > ON_NODE) continue;
     const x = root(g);

@@ -17,6 +17,8 @@ export interface Field {
   readonly crosses?: boolean;
   /** It may touch zero along a curve without changing its sign, and such a curve is wanted too. */
   readonly touches?: boolean;
+  /** Value alone, where that is cheaper. */
+  readonly value?: (face: number, u: number, v: number) => number;
   /** Value alone at a point of the body, for fields that hang on the point only. */
   readonly atPoint?: (x: number, y: number, z: number) => number;
 }
@@ -52,10 +54,11 @@ export function contour(b: Body, field: Field, options: ContourOptions): SkinCur
   const size = Math.max(1e-6, boxSize(bodyBox(b)));
   const mesh = lookingMesh(b, options.chord ?? size / 1500, Math.min(size / 40, options.reach ?? Infinity));
   const reach = Math.min(size / 40, options.reach ?? Infinity);
-  const raw = trails(b, mesh, field, options.faces).flatMap((t) => apartAtPoles(b.faces[t.face], t, size));
+  const values = new Float64Array(mesh.positions.length / 3).fill(Number.NaN);
+  const raw = trails(b, mesh, field, options.faces, values).flatMap((t) => apartAtPoles(b.faces[t.face], t, size));
   const along = (field.crosses ? apartAtCrossings(b, raw, field, reach) : raw).flatMap((t) => smooth(b, t, field, size, options));
   if (!field.touches) return along;
-  const beside = touching(b, mesh, field, reach, options.faces).flatMap((t) =>
+  const beside = touching(b, mesh, field, reach, values, options.faces).flatMap((t) =>
     apartAtPoles(b.faces[t.trail.face], t.trail, size).flatMap((x) => smooth(b, x, t.field, size, options)),
   );
   // a zero set that rounding lifts over zero here and there was found already, in part

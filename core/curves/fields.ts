@@ -1,4 +1,4 @@
-import { type Body, type Face, useUV } from '../brep/index.ts';
+import { type Body, type Face, usedRange, useUV } from '../brep/index.ts';
 import { add, cross, dot, type Frame, frameFromNormal, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   closestOnSurface,
@@ -202,6 +202,8 @@ export function skinField(
   };
   return {
     zero: 1e-7,
+    crosses: true,
+    touches: true,
     foot,
     at(face, u, v, out) {
       evaluateSurface(b.faces[face].surface, u, v, 1, jet);
@@ -216,6 +218,14 @@ export function skinField(
       out[2] = dot(sv, n);
     },
   };
+}
+
+/** The same test made a hair inside the face's range: on a natural border, as a seam, the plain one is ambiguous. */
+export function insideOrOnBorder(b: Body, face: number, steps?: number): (u: number, v: number) => boolean {
+  const inside = insideFace(b, face, steps);
+  const [u0, u1, v0, v1] = usedRange(b.faces[face], b);
+  const [du, dv] = [1e-7 * (u1 - u0), 1e-7 * (v1 - v0)];
+  return (u, v) => inside(Math.min(u1 - du, Math.max(u0 + du, u)), Math.min(v1 - dv, Math.max(v0 + dv, v)));
 }
 
 /** Is a place inside the loops of a face? Loops are walked as polygons of `steps` points an edge. */

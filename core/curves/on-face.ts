@@ -16,24 +16,15 @@ import {
   type NurbsCurve,
   pointAt,
 } from '../nurbs/index.ts';
-import { insideFace } from './fields.ts';
+import { insideOrOnBorder } from './fields.ts';
 
 const jet = new Float64Array(27);
 
 /** Parts of a curve on a face's surface that lie inside its trims; `uv` gives the place by the curve's parameter. */
 export function clipToFace(b: Body, face: number, c: NurbsCurve, uv: (t: number) => readonly [number, number]): NurbsCurve[] {
-  const inside = insideFace(b, face, 400);
+  const inside = insideOrOnBorder(b, face, 400);
   const [a, z] = domain(c);
-  const [u0, u1, v0, v1] = usedRange(b.faces[face], b);
-  // on a natural border the test is ambiguous: it is made a hair inside
-  const test = (t: number) => {
-    const [u, v] = uv(t);
-    const e = 1e-7;
-    return inside(
-      Math.min(u1 - e * (u1 - u0), Math.max(u0 + e * (u1 - u0), u)),
-      Math.min(v1 - e * (v1 - v0), Math.max(v0 + e * (v1 - v0), v)),
-    );
-  };
+  const test = (t: number) => inside(...uv(t));
   const n = 400;
   const cuts = [a];
   for (let i = 1; i <= n; i++) {
@@ -65,16 +56,8 @@ export function splineOnFace(
   const f = b.faces[face];
   const s = f.surface;
   const feet = places.map((p) => closestOnSurface(s, p));
-  const inside = insideFace(b, face, 120);
-  const [u0, u1, v0, v1] = usedRange(f, b);
-  const e = 1e-6;
-  const out = feet.findIndex(
-    (q) =>
-      !inside(
-        Math.min(u1 - e * (u1 - u0), Math.max(u0 + e * (u1 - u0), q.u)),
-        Math.min(v1 - e * (v1 - v0), Math.max(v0 + e * (v1 - v0), q.v)),
-      ),
-  );
+  const inside = insideOrOnBorder(b, face, 120);
+  const out = feet.findIndex((q) => !inside(q.u, q.v));
   if (out >= 0)
     return { ok: false, message: `Point ${out + 1} lies where the face is trimmed away: move it onto the face`, place: feet[out].point };
   for (let i = 0; i + 1 < feet.length; i++)

@@ -283,9 +283,30 @@ describe('intersection of skins', () => {
     expect(r.chains.every((c) => c.closed)).toBe(true);
     expect(along(r, (p) => Math.hypot(p[0], p[1]) - 10)).toBeLessThan(1e-5);
     expect(along(r, (p) => Math.hypot(p[1], p[2]) - 6)).toBeLessThan(1e-5);
-    expect(r.points).toBeLessThan(160);
+    expect(r.points).toBeLessThan(90);
+    expect(intersection(a, b, 1e-6).points).toBeLessThan(92);
     // the same from the other side
     expect(total(intersection(b, a))).toBeCloseTo(total(r), 4);
+  });
+  it('two cylinders of one radius: two whole ellipses that cross, whatever the seams', () => {
+    for (const turn of [0, 0.3, Math.PI / 2]) {
+      const x: Vec3 = [Math.cos(turn), Math.sin(turn), 0];
+      const r = intersection(cylinder(10, WORLD, 60), cylinder(10, frameFromNormal([0, 0, 0], x), 60));
+      expect(r.chains.map((c) => c.closed)).toEqual([true, true]);
+      // circumference of the ellipse with half axes 10 and 10·√2, by its series
+      const h = ((Math.SQRT2 - 1) / (Math.SQRT2 + 1)) ** 2;
+      const around = 10 * Math.PI * (1 + Math.SQRT2) * (1 + h / 4 + h ** 2 / 64 + h ** 3 / 256 + (25 * h ** 4) / 16384);
+      for (const c of r.chains) expect(c.curves.reduce((s, k) => s + arcLength(k), 0)).toBeCloseTo(around, 4);
+      expect(along(r, (p) => Math.hypot(p[0], p[1]) - 10)).toBeLessThan(5e-6);
+      expect(along(r, (p) => Math.hypot(dot(p, [-x[1], x[0], 0]), p[2]) - 10)).toBeLessThan(5e-6);
+      expect(r.points).toBeLessThan(120);
+    }
+  });
+  it('skins that touch along a curve give that curve: a ball in a tube', () => {
+    const r = intersection(cylinder(10, WORLD, 60), sphere(10));
+    expect(r.chains.length).toBe(1);
+    expect(total(r)).toBeCloseTo(2 * Math.PI * 10, 5);
+    expect(along(r, (p) => p[2])).toBeLessThan(1e-6);
   });
   it('ends at the rim of the smaller skin', () => {
     const a = sphere(20);

@@ -3,7 +3,7 @@ import { boxSize, distance, dot, type Frame, scale, signChange, unit, type Vec3 
 import { clipCurve, type NurbsCurve, pointAt } from '../nurbs/index.ts';
 import { type Chain, chainsOf } from './chains.ts';
 import { contour, type SkinCurve } from './contour.ts';
-import { type Curtain, curtain, curtainField, insideFace, outlineField, planeField, skinField } from './fields.ts';
+import { type Curtain, curtain, curtainField, insideOrOnBorder, outlineField, planeField, skinField } from './fields.ts';
 
 /** Chains on a body's faces, with what was measured of them. */
 export interface OnSkin {
@@ -139,7 +139,7 @@ export function intersection(b: Body, other: Body, tolerance = DEFAULT): OnSkin 
   const list: SkinCurve[] = [];
   other.faces.forEach((f, k) => {
     const field = skinField(b, f.surface);
-    const inside = insideFace(other, k);
+    const inside = insideOrOnBorder(other, k);
     const trimmed = (p: Vec3) => {
       const foot = field.foot(p);
       return foot.distance < 1e-6 && (inside(foot.u, foot.v) || onBorder(other, k, p)) ? 1 : -1;

@@ -4,6 +4,7 @@ export * from './curve.ts';
 export * from './extend.ts';
 export * from './fit.ts';
 export * from './fit-function.ts';
+export * from './fit-lean.ts';
 export * from './fit-surface.ts';
 export * from './fit-together.ts';
 export * from './grid.ts';

@@ -1,0 +1,102 @@
+import { type FitSeed, fitFunction, fitPeriodic, type SampledFit } from './fit-function.ts';
+import { evaluateNet, knotRuns, type Net } from './spline.ts';
+
+/**
+ * The same curve with as few knots as a tolerance needs: halving spans where the error is leaves up to twice too many. Knots are laid so
+ * that every span carries the same share of the (p+1)th root of the next derivative (de Boor, A Practical Guide to Splines, ch. XII), and
+ * their number is found by halving. Breaks in `seeds` of more than one knot stay where they are. The result is within `tolerance` of the
+ * given fit (checked at places that were not fitted), or is the given fit.
+ */
+export function leanFit(
+  fit: SampledFit,
+  dim: number,
+  degree: number,
+  tolerance: number,
+  seeds: readonly FitSeed[],
+  periodic: boolean,
+): SampledFit {
+  const net: Net = { degree, knots: fit.knots, data: fit.data, stride: dim };
+  const { values } = knotRuns(fit.knots, degree);
+  const [a, b] = [values[0], values[values.length - 1]];
+  const spans = values.length - 1;
+  if (spans < 4) return fit;
+  const fixed = seeds.filter((s) => s.multiplicity > 1 && s.t > a && s.t < b);
+  const weight = weights(net, dim, values);
+  const whole = weight.reduce((x, y) => x + y, 0);
+  if (!(whole > 0)) return fit;
+  const stops = [a, ...fixed.map((s) => s.t), b];
+  const breaksFor = (n: number): FitSeed[] => {
+    const out: FitSeed[] = [...fixed];
+    for (let k = 0; k + 1 < stops.length; k++) {
+      const inside = weight.map((w, i) => w * share(values[i], values[i + 1], stops[k], stops[k + 1]));
+      const part = inside.reduce((x, y) => x + y, 0);
+      const count = Math.max(1, Math.round((n * part) / whole));
+      let [i, before] = [0, 0];
+      for (let j = 1; j < count; j++) {
+        const want = (part * j) / count;
+        while (i < spans - 1 && before + inside[i] < want) before += inside[i++];
+        const [from, to] = [Math.max(values[i], stops[k]), Math.min(values[i + 1], stops[k + 1])];
+        out.push({ t: from + ((to - from) * (want - before)) / (inside[i] || 1), multiplicity: 1 });
+      }
+    }
+    return periodic ? [...out, { t: a, multiplicity: 1 }] : out;
+  };
+  const again = (n: number): SampledFit => {
+    const breaks = breaksFor(n);
+    return (periodic ? fitPeriodic : fitFunction)(
+      (t, out) => evaluateNet(net, t, out),
+      a,
+      b,
+      dim,
+      degree,
+      tolerance,
+      breaks,
+      breaks.length,
+    );
+  };
+  let best = fit;
+  let [low, high] = [periodic ? degree + 1 : 1, spans];
+  while (low < high) {
+    const n = (low + high) >> 1;
+    const r = again(n);
+    if (r.deviation <= tolerance) {
+      if (r.data.length < best.data.length) best = { ...r, deviation: r.deviation + fit.deviation };
+      high = n;
+    } else low = n + 1;
+  }
+  return best;
+}
+
+/** The share of [p, q] that lies in [a, b]. */
+const share = (p: number, q: number, a: number, b: number) => Math.max(0, Math.min(q, b) - Math.max(p, a)) / (q - p);
+
+/** Per span: its length times the (p+1)th root of the next derivative, which is told from the steps of the pth at the knots around it. */
+function weights(net: Net, dim: number, values: readonly number[] | Float64Array): number[] {
+  const p = net.degree;
+  const spans = values.length - 1;
+  const rows = Array.from({ length: spans }, (_, i) => topDerivative(net, dim, values[i], values[i + 1]));
+  const steps = Array.from({ length: spans - 1 }, (_, i) => {
+    let d = 0;
+    for (let k = 0; k < dim; k++) d += (rows[i + 1][k] - rows[i][k]) ** 2;
+    return (2 * Math.sqrt(d)) / (values[i + 2] - values[i]);
+  });
+  return rows.map((_, i) => {
+    const around = [steps[i - 1], steps[i]].filter((x): x is number => x !== undefined);
+    return (values[i + 1] - values[i]) * (Math.max(...around) || 1e-300) ** (1 / (p + 1));
+  });
+}
+/** The pth derivative, constant on a span: divided differences of p + 1 values in it. */
+function topDerivative(net: Net, dim: number, a: number, b: number): Float64Array {
+  const p = net.degree;
+  const row = new Float64Array(dim);
+  const out = new Float64Array(dim);
+  const at = Array.from({ length: p + 1 }, (_, i) => (a + b) / 2 - ((b - a) / 2) * Math.cos((Math.PI * (i + 0.5)) / (p + 1)));
+  let factorial = 1;
+  for (let i = 2; i <= p; i++) factorial *= i;
+  at.forEach((t, i) => {
+    evaluateNet(net, t, row);
+    const w = at.reduce((x, s, j) => (j === i ? x : x / (t - s)), factorial);
+    for (let k = 0; k < dim; k++) out[k] += w * row[k];
+  });
+  return out;
+}
