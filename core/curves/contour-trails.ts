@@ -104,7 +104,7 @@ function looksOf(b: Body, mesh: BodyMesh): Looks {
 }
 
 /** The value of a field alone. */
-function valueOf(field: Field, face: number, u: number, v: number): number {
+function soleValue(field: Field, face: number, u: number, v: number): number {
   if (field.value) return field.value(face, u, v);
   field.at(face, u, v, probe);
   return probe[0];
@@ -123,7 +123,7 @@ export function trails(b: Body, mesh: BodyMesh, field: Field, only?: ReadonlySet
       if (sign[n]) return sign[n];
       const value = field.atPoint
         ? field.atPoint(mesh.positions[3 * n], mesh.positions[3 * n + 1], mesh.positions[3 * n + 2])
-        : valueOf(field, face, mesh.uv[2 * n], mesh.uv[2 * n + 1]);
+        : soleValue(field, face, mesh.uv[2 * n], mesh.uv[2 * n + 1]);
       if (values) values[n] = value;
       return (sign[n] = value >= -ON_NODE ? 1 : -1);
     };
@@ -179,7 +179,7 @@ const probe = new Float64Array(3);
 const root = (g: (x: number) => number, enough = 0): number => rootBetween(g, 0, 1, enough, ON_NODE);
 function between(field: Field, face: number, mesh: BodyMesh, a: number, c: number): Crossing | undefined {
   const [ua, va, uc, vc] = [mesh.uv[2 * a], mesh.uv[2 * a + 1], mesh.uv[2 * c], mesh.uv[2 * c + 1]];
-  const g = (x: number) => valueOf(field, face, ua + (uc - ua) * x, va + (vc - va) * x);
+  const g = (x: number) => soleValue(field, face, ua + (uc - ua) * x, va + (vc - va) * x);
   // inside a face the place is only a start: it is settled later
   const x = root(g, 0.5 * field.zero);
   return Math.abs(g(x)) < field.zero ? { u: ua + (uc - ua) * x, v: va + (vc - va) * x } : undefined;
@@ -202,7 +202,7 @@ function onEdge(
     });
     if (!here) continue;
     const g = (x: number) => {
-      return valueOf(field, face, ...useUV(f, use, on.a + (on.b - on.a) * x));
+      return soleValue(field, face, ...useUV(f, use, on.a + (on.b - on.a) * x));
     };
     if (g(0) * g(1) > 0 && Math.min(Math.abs(g(0)), Math.abs(g(1))) > ON_NODE) continue;
     const x = root(g);

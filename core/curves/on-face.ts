@@ -1,4 +1,4 @@
-import { type Body, breaksAlong, usedRange } from '../brep/index.ts';
+import { type Body, breaksAlong } from '../brep/index.ts';
 import { changeBetween, distance, type Vec3 } from '../math/index.ts';
 import {
   clipCurve,

@@ -61,9 +61,25 @@ function curveSamples(c: NurbsCurve) {
   if (s) return s;
   const { values } = knotRuns(c.knots, c.degree);
   const per = c.degree === 1 ? 2 : 2 * c.degree + 2;
-  const ts: number[] = [];
+  let ts: number[] = [];
   for (let i = 0; i + 1 < values.length; i++) for (let k = 0; k < per; k++) ts.push(values[i] + ((values[i + 1] - values[i]) * k) / per);
   ts.push(values[values.length - 1]);
+  // where it turns fast between two samples, as round a tight tip, there are more
+  const between = (a: number, b: number, depth: number): number[] => {
+    evaluateInto(c, a, 1, jc);
+    const va = jc.slice(c.dim, 2 * c.dim);
+    evaluateInto(c, b, 1, jc);
+    let [dot, aa, bb] = [0, 0, 0];
+    for (let d = 0; d < c.dim; d++) {
+      const vb = jc[c.dim + d];
+      dot += va[d] * vb;
+      aa += va[d] * va[d];
+      bb += vb * vb;
+    }
+    const m = (a + b) / 2;
+    return depth && dot < 0.87 * Math.sqrt(aa * bb) ? [...between(a, m, depth - 1), m, ...between(m, b, depth - 1)] : [];
+  };
+  if (c.degree > 1) ts = ts.flatMap((t, i) => (i ? [...between(ts[i - 1], t, 6), t] : [t]));
   const x = new Float64Array(ts.length * 3);
   ts.forEach((t, i) => {
     evaluateInto(c, t, 0, jc);

@@ -75,16 +75,31 @@ export default defineEvaluation(tool, (inputs, p) => {
       [startPoint(list[0])],
     );
   const removed = sides.reduce((n, s) => n + s.removed, 0);
+  const diagnostics: Diagnostic[] = [];
+  const open = sides.flatMap((s) => s.open);
+  if (open.length)
+    diagnostics.push({
+      severity: 'warning',
+      code: 'open',
+      message: 'The offset of this closed chain is not closed: a part of it was not found. Try a slightly other distance',
+      place: open,
+    });
+  const { crossings } = sides[0];
+  if (crossings.length)
+    diagnostics.push({
+      severity: 'note',
+      code: 'crosses-itself',
+      message: `The chain crosses itself ${crossings.length === 1 ? 'once' : `${crossings.length} times`}: there its offset passes from one side to the other`,
+      place: crossings,
+    });
+  if (removed)
+    diagnostics.push({
+      severity: 'note',
+      code: 'crossings',
+      message: `${removed} ${removed === 1 ? 'piece' : 'pieces'} that crossed or came too near were cut away`,
+    });
   return chainsResult(chains, {
-    diagnostics: removed
-      ? [
-          {
-            severity: 'note',
-            code: 'crossings',
-            message: `${removed} ${removed === 1 ? 'piece' : 'pieces'} that crossed or came too near were cut away`,
-          },
-        ]
-      : [],
+    diagnostics,
     facts: [withinFact('true within', Math.max(...sides.map((s) => s.deviation)), p.tolerance)],
   });
 });
