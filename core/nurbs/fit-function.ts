@@ -61,7 +61,7 @@ export function fitFunction(
   }
   const multiplicity = new Map(merged.map((k) => [k.t, Math.min(degree, k.multiplicity)]));
   let breaks = [a, ...merged.map((k) => k.t), b];
-  const f = remembered(given, dim);
+  const f = merged.length >= maxSpans ? given : remembered(given, dim);
   const row = new Float64Array(dim);
   const value = new Float64Array(dim);
   const basis = new Float64Array(degree + 1);
@@ -155,7 +155,7 @@ export function fitPeriodic(
   }
   for (let i = breaks.length; i < degree + 1; i++) breaks.push(wrap(a + (period * (i + 0.5)) / (degree + 1)));
   breaks = [...new Set(breaks)].sort((x, y) => x - y);
-  const f = remembered(given, dim);
+  const f = breaks.length >= maxSpans ? given : remembered(given, dim);
   const row = new Float64Array(dim);
   const basis = new Float64Array(degree + 1);
   let best: SampledFit | undefined;

@@ -4,7 +4,7 @@ import { evaluateNet, knotRuns, type Net } from './spline.ts';
 /**
  * The same curve with as few knots as a tolerance needs: halving spans where the error is leaves up to twice too many. Knots are laid so
  * that every span carries the same share of the (p+1)th root of the next derivative (de Boor, A Practical Guide to Splines, ch. XII), and
- * their number is found by halving. Breaks in `seeds` of more than one knot stay where they are. The result is within `tolerance` of the
+ * their number is guessed from the error. Breaks in `seeds` of more than one knot stay where they are. The result is within `tolerance` of the
  * given fit (checked at places that were not fitted), or is the given fit.
  */
 export function leanFit(
@@ -55,14 +55,17 @@ export function leanFit(
     );
   };
   let best = fit;
-  let [low, high] = [periodic ? degree + 1 : 1, spans];
-  while (low < high) {
-    const n = (low + high) >> 1;
+  // the error falls with the (p+1)th power of the number: a few guesses between one that fails and one that holds
+  let [low, high] = [periodic ? degree : 0, spans];
+  let n = Math.max(low + 1, Math.floor(0.7 * spans));
+  for (let k = 0; k < 5 && high - low > 1; k++) {
     const r = again(n);
     if (r.deviation <= tolerance) {
       if (r.data.length < best.data.length) best = { ...r, deviation: r.deviation + fit.deviation };
       high = n;
-    } else low = n + 1;
+    } else low = n;
+    const guess = Math.ceil(n * Math.max(0.3, Math.min(2, (r.deviation / tolerance) ** (1 / (degree + 1)))) + 0.3);
+    n = Math.min(high - 1, Math.max(low + 1, guess));
   }
   return best;
 }

@@ -153,8 +153,7 @@ export class LengthTable {
     }
     return this.cells[low];
   }
-  /** Length up to parameter t. */
-  lengthAt(t: number): number {
+  private cellOf(t: number): Cell {
     let low = 0;
     let high = this.cells.length;
     while (high - low > 1) {
@@ -162,8 +161,17 @@ export class LengthTable {
       if (this.cells[mid].t0 <= t) low = mid;
       else high = mid;
     }
-    const c = this.cells[low];
+    return this.cells[low];
+  }
+  /** Length up to parameter t. */
+  lengthAt(t: number): number {
+    const c = this.cellOf(t);
     return t >= c.t1 ? c.s1 : t <= c.t0 ? c.s0 : c.s0 + this.gauss(c.span, c.t0, t);
+  }
+  /** Length up to parameter t within a few hundredths, at no cost. */
+  lengthAbout(t: number): number {
+    const c = this.cellOf(t);
+    return c.s0 + (c.s1 - c.s0) * Math.min(1, Math.max(0, (t - c.t0) / (c.t1 - c.t0 || 1)));
   }
   /** Curve parameter at length s, good to `accuracy`; never runs backwards. */
   near(s: number): number {

@@ -14,8 +14,8 @@ export interface PathFrames {
   readonly path: NurbsCurve;
   readonly table: LengthTable;
   readonly length: number;
-  /** Frame at a length from the start. */
-  readonly at: (s: number) => Frame;
+  /** Frame at a length from the start; the path's parameter there saves looking for it, and is exact. */
+  readonly at: (s: number, parameter?: number) => Frame;
   /** Curvature vector of the path (1/mm, towards the centre). */
   readonly bend: (s: number) => Vec3;
 }
@@ -26,8 +26,8 @@ interface Jet {
   readonly t: Vec3;
   readonly k: Vec3;
 }
-function jetAt(c: NurbsCurve, table: LengthTable, s: number): Jet {
-  const [p, d1, d2] = derivativesAt(c, table.near(Math.min(table.total, Math.max(0, s))), 2);
+function jetAt(c: NurbsCurve, table: LengthTable, s: number, parameter?: number): Jet {
+  const [p, d1, d2] = derivativesAt(c, parameter ?? table.near(Math.min(table.total, Math.max(0, s))), 2);
   const v = length(d1);
   const t = scale(d1, 1 / v);
   return { p, t, k: scale(sub(d2, scale(t, dot(d2, t))), 1 / (v * v)) };
@@ -59,14 +59,13 @@ export function pathFrames(path: NurbsCurve, how: Carrying, first: Vec3 | undefi
   const start = jetAt(path, table, 0);
   const helper: Vec3 = Math.abs(start.t[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0];
   if (how.kind !== 'least') {
-    const xAt = (s: number): Vec3 | undefined => {
-      const j = jetAt(path, table, s);
+    const xOf = (j: Jet): Vec3 | undefined => {
       const d = how.kind === 'fixed' ? how.direction : how.normal(j.p);
       const x = cross(d, j.t);
       return length(x) > 0.02 * length(d) ? unit(x) : undefined;
     };
     for (let i = 0; i <= STATIONS; i++)
-      if (!xAt((L * i) / STATIONS))
+      if (!xOf(jetAt(path, table, (L * i) / STATIONS)))
         return {
           ok: false,
           message:
@@ -81,9 +80,9 @@ export function pathFrames(path: NurbsCurve, how: Carrying, first: Vec3 | undefi
         path,
         table,
         length: L,
-        at: (s) => {
-          const j = jetAt(path, table, s);
-          const x = xAt(s) as Vec3;
+        at: (s, parameter) => {
+          const j = jetAt(path, table, s, parameter);
+          const x = xOf(j) as Vec3;
           return { origin: j.p, x, y: cross(j.t, x), z: j.t };
         },
         bend: (s) => jetAt(path, table, s).k,
@@ -107,7 +106,7 @@ export function pathFrames(path: NurbsCurve, how: Carrying, first: Vec3 | undefi
     const t = jets[0].t;
     spread = Math.atan2(dot(cross(last, xs[0]), t), dot(last, xs[0])) / L;
   }
-  const at = (s: number): Frame => {
+  const at = (s: number, parameter?: number): Frame => {
     let low = 0;
     let high = stations.length - 1;
     while (high - low > 1) {
@@ -116,7 +115,7 @@ export function pathFrames(path: NurbsCurve, how: Carrying, first: Vec3 | undefi
       else high = mid;
     }
     const near = s - stations[low] > stations[high] - s ? high : low;
-    const j = jetAt(path, table, s);
+    const j = jetAt(path, table, s, parameter);
     let x = square(reflected(xs[near], jets[near], j), j.t);
     if (spread) x = rotateAbout(x, j.t, spread * s);
     return { origin: j.p, x, y: cross(j.t, x), z: j.t };

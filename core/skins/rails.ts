@@ -13,6 +13,7 @@ import {
   interpolateInSpace,
   joinCurves,
   knotRuns,
+  leanFit,
   lengthTable,
   makeCompatible,
   moveStart,
@@ -300,16 +301,17 @@ export function skinBetween(
   for (const x of m.joints) breaks.push({ t: x, multiplicity: 4 });
   if (net) for (const x of knotRuns(net.knots, degree).values) if (x > 1e-9 && x < 1 - 1e-9) breaks.push({ t: x, multiplicity: 3 });
   if (p.ring) breaks.push({ t: 0, multiplicity: 4 });
-  const fit = (p.ring ? fitPeriodic : fitFunction)(
+  const first = (p.ring ? fitPeriodic : fitFunction)(
     (r, out) => rows(p.ring ? ((r % 1) + 1) % 1 : r, out),
     0,
     1,
     stride,
     5,
-    o.tolerance,
+    0.4 * o.tolerance,
     breaks,
     160,
   );
+  const fit = first.deviation < 0.9 * o.tolerance ? leanFit(first, stride, 5, o.tolerance - first.deviation, breaks, p.ring) : first;
   if (broken)
     return {
       ok: false,

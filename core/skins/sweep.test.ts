@@ -20,6 +20,7 @@ import {
   closestOnCurve,
   controlPointCurve,
   derivativesAt,
+  domainU,
   lengthTable,
   lineCurve,
   makeCurve,
@@ -222,7 +223,7 @@ describe('sweep', () => {
   it('twist and size laws', () => {
     const path = lineCurve([0, 0, 0], [0, 0, 50]);
     const r = good([regularPolygon(WORLD, 4, 10)], [path], { twist: (s) => 90 * s, size: (s) => 1 - 0.5 * s, cap: true });
-    const top = surfacePoint(r.surfaces[0], 50, 0);
+    const top = surfacePoint(r.surfaces[0], domainU(r.surfaces[0])[1], 0);
     expect(distance(top, [0, 5, 50])).toBeLessThan(1e-6);
     // every section is a square of half diagonal 10(1 - s/2): volume is exact in spite of the twist
     const solid = makeSolid(r.body);

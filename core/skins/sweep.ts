@@ -32,6 +32,7 @@ import {
   interpolateInSpace,
   joinCurves,
   knotRuns,
+  leanFit,
   lengthTable,
   type Net,
   type NurbsCurve,
@@ -111,17 +112,20 @@ export type SweepOutcome =
 interface Motion {
   readonly frames: PathFrames;
   readonly offset: number;
-  /** Control points (homogeneous, in space) of the section at length s of this leg; outside the leg straight on. */
-  readonly rows: (s: number, out: Float64Array) => void;
+  /** Control points (homogeneous, in space) of the section at length s of this leg (the path's parameter there, if known). */
+  readonly rows: (s: number, out: Float64Array, parameter?: number) => void;
   /** Places on the section at length s. */
   readonly points: (s: number) => Vec3[];
   /** Normal of the section's plane in space. */
   readonly plane: (s: number) => Vec3;
   /** Origin and the three axes (times size) at length s, 12 numbers: all of a motion whose section does not change. */
-  readonly frame: (s: number, out: Float64Array) => void;
+  readonly frame: (s: number, out: Float64Array, parameter?: number) => void;
+  /** Parameters of the path where a fit needs knots. */
   readonly breaks: readonly { t: number; multiplicity: number }[];
   /** Slid into a mitre plane at an end. */
   readonly mitred: boolean;
+  /** A section carried rigidly with least twist, in the frames: places, and the normal of its plane. How it moves is told by the bend alone then. */
+  readonly rigid?: { readonly points: readonly Vec3[]; readonly normal: Vec3 };
 }
 
 /** Sweeps sections along a path (mm). Errors are values with reason and place. */
@@ -456,6 +460,8 @@ interface Shape {
   readonly at: (share: number, out: Float64Array) => Vec3;
   /** Shares where the shape is only twice smooth. */
   readonly joints: readonly number[];
+  /** The normal, of a shape that is the same everywhere. */
+  readonly constant?: Vec3;
 }
 /** Sections blended along the path: turned out of each other first, so that a turned shape keeps its size between. */
 function shapeAlong(at: readonly number[], rows: readonly Float64Array[], normals: readonly Vec3[], calm: boolean, ring: boolean): Shape {
@@ -467,6 +473,7 @@ function shapeAlong(at: readonly number[], rows: readonly Float64Array[], normal
         return normals[0];
       },
       joints: [],
+      constant: normals[0],
     };
   const angles = [0];
   for (let k = 1; k < rows.length; k++) angles.push(angles[k - 1] + turnOf(rows[k - 1], rows[k]));
@@ -592,9 +599,9 @@ function motionOf(
 ): Motion {
   const local = new Float64Array(count * 4);
   const L = frames.length;
-  const frameAt = (s: number): Frame => {
+  const frameAt = (s: number, parameter?: number): Frame => {
     const inside = Math.min(L, Math.max(0, s));
-    const f = frames.at(inside);
+    const f = frames.at(inside, parameter);
     const turn = (o.twist?.((offset + inside) / whole) ?? 0) * DEG;
     const x = turn ? rotateAbout(f.x, f.z, turn) : f.x;
     return { origin: f.origin, x, y: cross(f.z, x), z: f.z };
@@ -610,6 +617,7 @@ function motionOf(
   const slopes = [slope(mitres[0], 0), slope(mitres[1], L)];
   const first = new Float64Array(count * 4);
   shape.at(offset / whole, first);
+  for (let i = 0; i < first.length; i += 4) for (let k = 0; k < 3; k++) first[i + k] *= first[i + 3];
   let far = 0;
   for (const p of sample(first)) far = Math.max(far, Math.hypot(p[0], p[1]));
   const zone = Math.min(L, 8 * far);
@@ -622,17 +630,18 @@ function motionOf(
   const { values, multiplicities } = knotRuns(frames.path.knots, frames.path.degree);
   const smoothness = (i: number) => Math.max(0, frames.path.degree - multiplicities[i]);
   const breaks = [
-    ...values
-      .map((t, i) => ({ t: frames.table.lengthAt(t), multiplicity: Math.min(4, Math.max(2, 5 - Math.max(0, smoothness(i) - 1))) }))
-      .slice(1, -1),
-    ...shape.joints.map((x) => ({ t: x * whole - offset, multiplicity: 3 })).filter((b) => b.t > 0 && b.t < L),
+    ...values.map((t, i) => ({ t, multiplicity: Math.min(4, Math.max(2, 5 - Math.max(0, smoothness(i) - 1))) })).slice(1, -1),
+    ...shape.joints
+      .map((x) => x * whole - offset)
+      .filter((s) => s > 0 && s < L)
+      .map((s) => ({ t: frames.table.near(s), multiplicity: 3 })),
   ];
-  if (round) breaks.push({ t: 0, multiplicity: 4 });
-  if (slopes[0] && zone < L) breaks.push({ t: zone, multiplicity: 3 });
-  if (slopes[1] && zone < L) breaks.push({ t: L - zone, multiplicity: 3 });
-  const rows = (s: number, out: Float64Array) => {
+  if (round) breaks.push({ t: domain(frames.path)[0], multiplicity: 4 });
+  if (slopes[0] && zone < L) breaks.push({ t: frames.table.near(zone), multiplicity: 3 });
+  if (slopes[1] && zone < L) breaks.push({ t: frames.table.near(L - zone), multiplicity: 3 });
+  const rows = (s: number, out: Float64Array, parameter?: number) => {
     shape.at(shareAt(s), local);
-    const f = frameAt(s);
+    const f = frameAt(s, parameter);
     const size = o.size?.(shareAt(s)) ?? 1;
     const [a, b] = slideAt(s);
     for (let i = 0; i < local.length; i += 4) {
@@ -653,8 +662,8 @@ function motionOf(
       rows(s, row);
       return sample(row);
     },
-    frame: (s, out) => {
-      const f = frameAt(s);
+    frame: (s, out, parameter) => {
+      const f = frameAt(s, parameter);
       const size = o.size?.(shareAt(s)) ?? 1;
       const [a, b] = slideAt(s);
       out.set(f.origin);
@@ -670,6 +679,10 @@ function motionOf(
     },
     breaks,
     mitred: !!mitres[0] || !!mitres[1],
+    rigid:
+      shape.constant && !o.twist && !o.size && o.carry.kind === 'least' && !mitres[0] && !mitres[1]
+        ? { points: sample(first), normal: shape.constant }
+        : undefined,
   };
 }
 
@@ -703,6 +716,15 @@ function foldsOf(motions: readonly Motion[], whole: number): { folds: Fold[]; ma
       open = undefined;
     };
     const look = (s: number) => {
+      if (m.rigid) {
+        const [f, k] = [m.frames.at(s), m.frames.bend(s)];
+        // frames of least twist turn by the bend only: x' = -(k·x) t, y' = -(k·y) t, t' = k
+        const [kx, ky] = [dot(k, f.x), dot(k, f.y)];
+        const n = m.rigid.normal;
+        const tilt = (n[0] * kx + n[1] * ky) / n[2];
+        const most = m.rigid.points.reduce((x, p) => Math.max(x, kx * p[0] + ky * p[1] - tilt * p[2]), -Infinity);
+        return { s, least: 1 - most, factor: most > 0 ? 1 / most : Infinity };
+      }
       const h = 1e-4 * L;
       const [s0, s1] = [Math.max(0, s - h), Math.min(L, s + h)];
       const [a, b] = [m.points(s0), m.points(s1)];
@@ -783,21 +805,22 @@ interface AlongFit {
   readonly deviation: number;
 }
 function fitRowsAlong(m: Motion, count: number, tolerance: number, round: boolean): AlongFit {
-  const L = m.frames.length;
-  return (round ? fitPeriodic : fitFunction)(
-    (s, out) => m.rows(round ? ((s % L) + L) % L : s, out),
-    0,
-    L,
-    4 * count,
-    5,
-    tolerance,
-    m.breaks,
-    160,
-  );
+  return fewest(m, (s, t, out) => m.rows(s, out, t), 4 * count, tolerance, round);
+}
+/**
+ * A fit along a path within the tolerance, with as few knots as that needs. It runs by the path's own parameter: then the path itself is
+ * fitted exactly, and only what turns about it costs knots.
+ */
+function fewest(m: Motion, f: (s: number, t: number, out: Float64Array) => void, dim: number, tolerance: number, round: boolean): AlongFit {
+  const { path, table } = m.frames;
+  const [a, b] = domain(path);
+  // what is carried rigidly needs the length only to choose a station of the frames
+  const at = (t: number, out: Float64Array) => f(m.rigid ? table.lengthAbout(t) : table.lengthAt(t), t, out);
+  const fit = (round ? fitPeriodic : fitFunction)(at, a, b, dim, 5, 0.4 * tolerance, m.breaks, 160);
+  return fit.deviation < 0.9 * tolerance ? leanFit(fit, dim, 5, tolerance - fit.deviation, m.breaks, round) : fit;
 }
 /** One section: origin and axes are fitted, axes weighted by how far the section reaches along them; control points follow. */
 function fitFrame(m: Motion, local: Float64Array, tolerance: number, round: boolean): AlongFit {
-  const L = m.frames.length;
   const reach = [0, 1, 2].map((k) => {
     let r = 0;
     for (let i = 0; i < local.length; i += 4) r = Math.max(r, Math.abs(local[i + k]));
@@ -806,21 +829,18 @@ function fitFrame(m: Motion, local: Float64Array, tolerance: number, round: bool
   const used = [0, 1, 2].filter((k) => reach[k] > 1e-12);
   const dim = 3 + 3 * used.length;
   const whole = new Float64Array(12);
-  const fit = (round ? fitPeriodic : fitFunction)(
-    (s, out) => {
-      m.frame(round ? ((s % L) + L) % L : s, whole);
+  const fit = fewest(
+    m,
+    (s, t, out) => {
+      m.frame(s, whole, t);
       for (let d = 0; d < 3; d++) out[d] = whole[d];
       used.forEach((k, n) => {
         for (let d = 0; d < 3; d++) out[3 + 3 * n + d] = whole[3 + 3 * k + d] * reach[k];
       });
     },
-    0,
-    L,
     dim,
-    5,
     tolerance,
-    m.breaks,
-    160,
+    round,
   );
   const rows = fit.data.length / dim;
   const data = new Float64Array(rows * local.length);
