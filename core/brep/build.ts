@@ -18,6 +18,7 @@ import {
   planeOf,
   planeSurface,
   pointAt,
+  remapCurve,
   reverseCurve,
   startPoint,
   surfacePoint,
@@ -379,9 +380,9 @@ export function joinEqualEdges(k: BodyBuilder): { body: Body; edge: readonly num
     if (e.degenerate) return i;
     const key = `${Math.min(e.start, e.end)},${Math.max(e.start, e.end)}`;
     const list = first.get(key) ?? [];
-    // middle and quarter: a closed edge that runs the other way has the same middle
+    // not the middle alone: a closed edge that runs the other way has the same; images hang on the parameter, so that must agree too
     const near = (j: number, share: number) => distance(at(j, share), at(i, share)) <= 4 * k.tolerance;
-    const twin = list.find((j) => near(j, 0.5) && near(j, 0.25));
+    const twin = list.find((j) => [0.5, 0.25, 0.1, 0.37, 0.83].every((share) => near(j, share)));
     if (twin === undefined) {
       first.set(key, [...list, i]);
       return i;
@@ -393,6 +394,12 @@ export function joinEqualEdges(k: BodyBuilder): { body: Body; edge: readonly num
   const kept = [...new Set(same)].sort((a, b) => a - b);
   const place = new Map(kept.map((i, n) => [i, n]));
   const edge = same.map((i) => place.get(i) ?? -1);
-  const faces = k.faces.map((f) => ({ ...f, loops: f.loops.map((l) => l.map((u) => ({ ...u, edge: edge[u.edge] }))) }));
+  // the image of an edge that gave way runs over the range of the one that stays
+  const image = (u: EdgeUse): EdgeUse['pcurve'] =>
+    same[u.edge] === u.edge ? u.pcurve : { ...u.pcurve, curve: remapCurve(u.pcurve.curve, ...k.edges[same[u.edge]].range) };
+  const faces = k.faces.map((f) => ({
+    ...f,
+    loops: f.loops.map((l) => l.map((u) => ({ ...u, edge: edge[u.edge], pcurve: image(u) }))),
+  }));
   return { body: withShells({ vertices: k.vertices, edges: kept.map((i) => k.edges[i]), faces, shells: [], solids: [] }), edge };
 }

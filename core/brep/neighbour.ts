@@ -192,12 +192,17 @@ export function flowHeight(j: NeighbourJet, d1: Vec3, d2: Vec3): number {
   return dot(third, j.normal) + 3 * dot(bilinear(j, a, b), j.normal);
 }
 
+/** The place of a body's surfaces nearest to a point (their trims are not looked at). */
+export function nearestOn(b: Body, p: Vec3): { face: number; u: number; v: number; distance: number } | undefined {
+  let best: { face: number; u: number; v: number; distance: number } | undefined;
+  b.faces.forEach((f, face) => {
+    const { u, v, distance } = closestOnSurface(f.surface, p);
+    if (!best || distance < best.distance) best = { face, u, v, distance };
+  });
+  return best;
+}
 /** Outward unit normal of a body at the place of its surfaces nearest to a point. */
 export function normalNear(b: Body, p: Vec3): Vec3 {
-  let best: { d: number; f: number; u: number; v: number } | undefined;
-  b.faces.forEach((f, i) => {
-    const foot = closestOnSurface(f.surface, p);
-    if (!best || foot.distance < best.d) best = { d: foot.distance, f: i, u: foot.u, v: foot.v };
-  });
-  return best ? faceNormal(b.faces[best.f], best.u, best.v) : [0, 0, 1];
+  const best = nearestOn(b, p);
+  return best ? faceNormal(b.faces[best.face], best.u, best.v) : [0, 0, 1];
 }

@@ -109,7 +109,8 @@ export function fitFunction(
         worst = Math.max(worst, Math.sqrt(e));
       }
       deviation = Math.max(deviation, worst);
-      if (worst > tolerance) split.push(i);
+      // a jump is never reached by halving: spans of no width end the search
+      if (worst > tolerance && breaks[i + 1] - breaks[i] > 1e-9 * (b - a)) split.push(i);
     }
     if (!best || deviation < best.deviation) best = { knots, data, deviation };
     if (!split.length || breaks.length - 1 + split.length > maxSpans) return best;
@@ -215,7 +216,7 @@ export function fitPeriodic(
         worst = Math.max(worst, Math.sqrt(e));
       }
       deviation = Math.max(deviation, worst);
-      if (worst > tolerance) split.add(i);
+      if (worst > tolerance && q - p > 1e-9 * period) split.add(i);
     }
     if (!best || deviation < best.deviation) {
       // unrolled over three periods, then clipped to [a, b]

@@ -8,7 +8,7 @@ import { findPart, inputCurves } from './inputs.ts';
 import { partLabel, pickLabel, stepLabel } from './labels.ts';
 import { type Model, type Pick, pieceKey, type Step } from './model.ts';
 import { resolveFields } from './resolve-params.ts';
-import type { Diagnostic, Input, Mark, Slot, Tool } from './tool.ts';
+import type { Accepts, Diagnostic, Input, Mark, Slot, Tool } from './tool.ts';
 
 export interface PickContext {
   readonly model: Model;
@@ -18,6 +18,19 @@ export interface PickContext {
   readonly tools: ReadonlyMap<string, Tool>;
   readonly dials: ReadonlyMap<string, DialValue>;
 }
+const TAKES: Readonly<Record<Accepts, string>> = {
+  chain: 'curves',
+  edge: 'edges',
+  face: 'faces',
+  vertex: 'corners of a skin',
+  point: 'points',
+  skin: 'skins',
+  solid: 'solids',
+  body: 'skins and solids',
+  flat: 'planes and flat faces',
+  scan: 'scans',
+  piece: 'whole pieces',
+};
 /** One pick gives one input, or several where it was grown over faces. */
 type Found = { inputs: Input[]; hash: string; note?: Diagnostic; mark?: Mark } | { problem: Diagnostic };
 const lost = (message: string): Found => ({ problem: { severity: 'error', code: 'lost-input', message } });
@@ -36,6 +49,14 @@ export function resolvePick(pick: Pick, slotName: string, index: number, slot: S
   if (from.stale) return { problem: { severity: 'error', code: 'waits', message: `waits for "${label}"` } };
   const piece = from.outputs[pick.output];
   if (!piece) return lost(`"${label}" no longer has the piece it had`);
+  if (!fits(slot.accepts, piece, pick.part?.kind))
+    return {
+      problem: {
+        severity: 'error',
+        code: 'does-not-fit',
+        message: `"${label}" gives ${pick.part ? `a picked ${pick.part.kind}` : `a ${piece.kind}`}, and "${slot.label}" takes ${slot.accepts.map((a) => TAKES[a]).join(' or ')}: pick another`,
+      },
+    };
   const settled = settingsOf(pick, slot, c);
   if ('problem' in settled) return settled;
   const name = model.pieces[pieceKey(pick.step, pick.output)]?.name ?? piece.label;

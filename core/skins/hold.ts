@@ -1,4 +1,4 @@
-import { curvatureHeight } from '../brep/index.ts';
+import { curvatureHeight, flowHeight } from '../brep/index.ts';
 import { dot, gaussRule, length, solveSymmetricBanded, type Vec3 } from '../math/index.ts';
 import { basisDerivatives, evaluateSurface, findSpan, greville, knotRuns, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
 import { compatibleSurfaces } from './gordon.ts';
@@ -166,8 +166,8 @@ function solveHeights(
   const row = (u: number, v: number, du: number, dv: number, normal: Vec3): [number, number][] => {
     const su = findSpan(space.knotsU, p, u);
     const sv = findSpan(space.knotsV, p, v);
-    basisDerivatives(space.knotsU, p, su, u, 2, bu);
-    basisDerivatives(space.knotsV, p, sv, v, 2, bv);
+    basisDerivatives(space.knotsU, p, su, u, 3, bu);
+    basisDerivatives(space.knotsV, p, sv, v, 3, bv);
     const out: [number, number][] = [];
     for (let a = 0; a <= p; a++)
       for (let b = 0; b <= p; b++) {
@@ -194,16 +194,20 @@ function solveHeights(
     const place = h.side === 'u0' ? a0 : h.side === 'u1' ? a1 : h.side === 'v0' ? c0 : c1;
     for (const t of samples(isU ? space.knotsV : space.knotsU, 6)) {
       const [u, v] = isU ? [place, t] : [t, place];
-      evaluateSurface(current, u, v, 2, jet);
+      evaluateSurface(current, u, v, 3, jet);
+      // order 3: derivatives by v at 1, 2, 3, by u at 4, 8, 12
       const at = (k: number): Vec3 => [jet[3 * k], jet[3 * k + 1], jet[3 * k + 2]];
-      const d1 = isU ? at(3) : at(1);
-      const d2 = isU ? at(6) : at(2);
-      const j = h.behind(at(0), isU ? at(1) : at(3));
+      const [d1, d2, d3] = isU ? [at(4), at(8), at(12)] : [at(1), at(2), at(3)];
+      const j = h.behind(at(0), isU ? at(1) : at(4));
       const speed = Math.max(1e-9, length(d1));
       add(row(u, v, isU ? 1 : 0, isU ? 0 : 1, j.normal), -dot(j.normal, d1), 1 / (speed * speed));
       if (h.grade >= 2) {
         const flat: Vec3 = d1.map((x, k) => x - dot(d1, j.normal) * j.normal[k]) as unknown as Vec3;
         add(row(u, v, isU ? 2 : 0, isU ? 0 : 2, j.normal), curvatureHeight(j, flat) - dot(j.normal, d2), (0.01 * size * size) / speed ** 4);
+      }
+      if (h.grade >= 3) {
+        const wanted = flowHeight(j, d1, d2) - dot(j.normal, d3);
+        add(row(u, v, isU ? 3 : 0, isU ? 0 : 3, j.normal), wanted, (1e-4 * size ** 4) / speed ** 6);
       }
     }
   }

@@ -4,6 +4,7 @@ import {
   basisDerivatives,
   domainU,
   evaluateNet,
+  evaluateSurface,
   findSpan,
   greville,
   insertSurfaceKnots,
@@ -33,6 +34,16 @@ export function sideFirst(s: NurbsSurface, side: Side): { surface: NurbsSurface;
     },
   };
 }
+const jet3 = new Float64Array(48);
+/** By how many percent the change of curvature along u differs from the neighbour's, as the proof tells it. */
+function flowMissed(s: NurbsSurface, u: number, v: number, j: ReturnType<BehindSide>): number {
+  evaluateSurface(s, u, v, 3, jet3);
+  const at = (k: number): Vec3 => [jet3[3 * k], jet3[3 * k + 1], jet3[3 * k + 2]];
+  const [d1, d2, d3] = [at(4), at(8), at(12)];
+  const speed = length(d1) ** 3;
+  const [want, have] = [flowHeight(j, d1, d2) / speed, dot(j.normal, d3) / speed];
+  return (200 * Math.abs(want - have)) / Math.max(Math.abs(want) + Math.abs(have), 1 / Math.max(1e-6, length(d1)) ** 2);
+}
 /** Spans along u = start (their middles) where a border misses its neighbour by more than the aims (degrees, percent). */
 export function missedAlong(
   s: NurbsSurface,
@@ -55,6 +66,7 @@ export function missedAlong(
         const have = flip * normalCurvature(mine, mine.u);
         missed = (200 * Math.abs(want - have)) / Math.max(Math.abs(want) + Math.abs(have), 1 / Math.max(1e-6, length(mine.u))) > aim.step;
       }
+      if (grade >= 3 && !missed) missed = flowMissed(s, u, t, j) > 3 * aim.step;
       if (missed) {
         bad.push((values[i] + values[i + 1]) / 2);
         break;

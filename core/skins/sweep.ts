@@ -139,6 +139,17 @@ export function sweep(
   const prepared = legsOf(pathCurves, o);
   if (!prepared.ok) return prepared;
   const { ring } = prepared;
+  if (ring) {
+    const [s0, s1] = [o.size?.(0) ?? 1, o.size?.(1) ?? 1];
+    const turn = (o.twist?.(1) ?? 0) - (o.twist?.(0) ?? 0);
+    const open =
+      Math.abs(s1 - s0) > 1e-9 * (Math.abs(s0) + Math.abs(s1))
+        ? `the size at its end must be the one at its start (${formatNumber(s0, 4)} and ${formatNumber(s1, 4)})`
+        : Math.abs(turn - 360 * Math.round(turn / 360)) > 1e-9
+          ? `the twist over it must be whole turns (${formatNumber(turn, 2)}° now)`
+          : undefined;
+    if (open) return { ok: false, code: 'law-open', message: `The path is closed: ${open}`, place: [startPoint(prepared.legs[0])] };
+  }
   let legs = prepared.legs;
   const lengths = () => legs.map((l) => lengthTable(l).total);
   const total = lengths().reduce((a, b) => a + b, 0);

@@ -113,6 +113,8 @@ const SAMPLES: Record<string, Piece[]> = {
     ),
   ],
   'normal-ruled.skin': [lofted(false)],
+  'normal-ruled.chain': [curve(circleCurve(WORLD, 10))],
+  'scan-skin.scan': [{ kind: 'scan', mesh: { positions: Float64Array.of(0, 0, 0, 9, 0, 0, 0, 9, 0), indices: Uint32Array.of(0, 1, 2) } }],
   'between-skins.skins': [lofted(false), { kind: 'skin', body: transformBody(openSkin(), translation([0, 0, 9])) }],
   'refit-skin.skin': [lofted(false)],
   'edit-skin.skin': [lofted(false)],
@@ -168,6 +170,9 @@ const sample = (tool: RunnableTool, name: string): Piece[] => {
 const PARTS: Record<string, Pick['part']> = {
   'remove-faces.faces': { kind: 'face', name: 'sample:cap-end' },
   'replace-face.faces': { kind: 'face', name: 'sample:cap-end' },
+  'align-edge.edge': { kind: 'edge', name: 'sample.u1' },
+  'skin-curve.face': { kind: 'face', name: 'sample:side' },
+  'wrap-curve.face': { kind: 'face', name: 'sample:side' },
 };
 
 /** A model whose first steps are stand-ins for the sample pieces. */

@@ -1,4 +1,4 @@
-import { chainCurves, edgeCurve, Neighbour, normalNear, topologyOf } from '../brep/index.ts';
+import { type Body, chainCurves, edgeCurve, Neighbour, nearestOn, normalNear, topologyOf } from '../brep/index.ts';
 import { add, distance, formatNumber, length, type Vec3 } from '../math/index.ts';
 import { domain, endPoint, type NurbsCurve, pointAt, reverseCurve, startPoint } from '../nurbs/index.ts';
 import {
@@ -25,6 +25,13 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     if (own) pieces.push(...own);
     else {
       if (!skin) return failure('no-skin', `Curve ${i + 1} is a free curve: pick the skin it lies on, so that there are normals`);
+      const off = farthestFrom(skin, inputCurves(input));
+      if (off.distance > Math.max(10 * context.tolerance, 1e-2 * off.length))
+        return failure(
+          'off-skin',
+          `Curve ${i + 1} does not lie on the skin: it is ${formatNumber(off.distance, 3)} mm off. Project it onto the skin first`,
+          [off.at],
+        );
       pieces.push(...inputCurves(input).map((curve) => ({ curve, normal: (q: Vec3) => normalNear(skin, q) })));
     }
   }
@@ -85,6 +92,21 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     ],
   };
 });
+/** Where curves are farthest from a skin, of some places along them, and how long they are about. */
+function farthestFrom(skin: Body, curves: readonly NurbsCurve[]): { distance: number; at: Vec3; length: number } {
+  let most = { distance: 0, at: startPoint(curves[0]) };
+  let l = 0;
+  for (const c of curves) {
+    const [a, b] = domain(c);
+    const places = Array.from({ length: 17 }, (_, k) => pointAt(c, a + ((b - a) * k) / 16));
+    places.forEach((at, k) => {
+      const d = nearestOn(skin, at)?.distance ?? 0;
+      if (d > most.distance) most = { distance: d, at };
+      if (k) l += distance(at, places[k - 1]);
+    });
+  }
+  return { ...most, length: l };
+}
 const away = (c: NurbsCurve, q: Vec3): number => {
   const [a, b] = domain(c);
   return distance(pointAt(c, (a + b) / 2), q);

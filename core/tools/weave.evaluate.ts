@@ -51,7 +51,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
         return failure('free-curve', `Curve ${i + 1} is a free curve: pick the edge of a skin to meet it with ${wanted}, or let it touch`, [
           pointAt(curve, curve.knots[0]),
         ]);
-      meets = { kind: 'neighbour', neighbour, grade: Number(wanted[1]) as 1 | 2 };
+      meets = { kind: 'neighbour', neighbour, grade: Number(wanted[1]) as 1 | 2 | 3 };
     }
     curves.push({ curve, meets });
   }

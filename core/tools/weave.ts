@@ -25,6 +25,7 @@ export default defineTool({
             { value: 'touch', label: 'Touch' },
             { value: 'G1', label: 'G1' },
             { value: 'G2', label: 'G2' },
+            { value: 'G3', label: 'G3' },
             { value: 'mirror', label: 'Mirror' },
           ],
           default: 'touch',
