@@ -4,6 +4,7 @@ export * from './contour.ts';
 export * from './ends.ts';
 export * from './fields.ts';
 export * from './flat.ts';
+export * from './loops.ts';
 export * from './offset-chain.ts';
 export * from './offset-on-face.ts';
 export * from './on-face.ts';

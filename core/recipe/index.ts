@@ -10,6 +10,7 @@ export * from './model.ts';
 export * as param from './params.ts';
 export { metaOf, type ParamMeta } from './params.ts';
 export * from './pieces.ts';
+export * from './profile-notes.ts';
 export * from './resolve-params.ts';
 export * from './skin-result.ts';
 export * from './tool.ts';

@@ -82,7 +82,8 @@ export function pathFrames(path: NurbsCurve, how: Carrying, first: Vec3 | undefi
         length: L,
         at: (s, parameter) => {
           const j = jetAt(path, table, s, parameter);
-          const x = xOf(j) as Vec3;
+          // between the stations it may come nearer to the kept direction than at them
+          const x = xOf(j) ?? square(helper, j.t);
           return { origin: j.p, x, y: cross(j.t, x), z: j.t };
         },
         bend: (s) => jetAt(path, table, s).k,

@@ -225,6 +225,18 @@ export function loft(sections: readonly LoftSection[], options: LoftOptions, pre
   let guided: LoftResult['guided'];
   if (guides.length) {
     const places = placesOf(passings, tracks, pins, closed);
+    const order = places.map((place, k) => ({ place, k })).sort((x, y) => x.place - y.place);
+    const twin = order.findIndex((x, i) => {
+      const next = order[(i + 1) % order.length];
+      return order.length > 1 && (i + 1 < order.length ? next.place - x.place : closed ? next.place + 1 - x.place : 1) < 1e-5;
+    });
+    if (twin >= 0)
+      return {
+        ok: false,
+        code: 'guides-together',
+        message: `Guides ${order[twin].k + 1} and ${order[(twin + 1) % order.length].k + 1} pass the sections at the same place: take one of them away`,
+        place: [passings[order[twin].k][0].at],
+      };
     const fit = followGuides(surface, at, guides, passings, places, closed, Math.max(options.tolerance, 1e-7));
     surface = fit.surface;
     const worst = passings.flat().reduce((m, p) => (p.miss > m.miss ? p : m));

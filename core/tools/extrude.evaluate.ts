@@ -41,6 +41,7 @@ import {
 } from '../nurbs/index.ts';
 import {
   bodyPiece,
+  crossingNotes,
   type Diagnostic,
   defineEvaluation,
   failure,
@@ -159,6 +160,7 @@ function raise(curves: readonly NurbsCurve[], d: Vec3, from: number, to: number,
   const { closed, open } = chainCurves(moved, context.tolerance);
   const loops = closed.map((c) => c.flatMap(smoothPieces));
   const chains = [...loops, ...open.map((o) => o.chain.flatMap(smoothPieces))];
+  notes.push(...crossingNotes(chains));
   const plane = flat && flat.deviation <= 1e-5 ? planeOf(moved) : undefined;
   const regions = plane ? regionsOf(loops, plane.frame) : [];
   const isHole = (loop: readonly NurbsCurve[]) => regions.some((r) => r.holes.includes(loop as NurbsCurve[]));

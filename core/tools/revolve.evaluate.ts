@@ -24,7 +24,7 @@ import {
   revolvedSurface,
   startPoint,
 } from '../nurbs/index.ts';
-import { bodyPiece, defineEvaluation, failure, inputCurves, inputPlane, inputPoint, type Mark } from '../recipe/index.ts';
+import { bodyPiece, crossingNotes, defineEvaluation, failure, inputCurves, inputPlane, inputPoint, type Mark } from '../recipe/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 import tool from './revolve.ts';
 
@@ -76,7 +76,10 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   return {
     outputs: { main: bodyPiece(body) },
     marks: ringsOf(curves, axis, p),
-    diagnostics: notes.map((message) => ({ severity: 'warning' as const, code: guided ? 'guide' : 'cap', message })),
+    diagnostics: [
+      ...crossingNotes([...closed, ...open.map((o) => o.chain)]),
+      ...notes.map((message) => ({ severity: 'warning' as const, code: guided ? 'guide' : 'cap', message })),
+    ],
     facts: [
       { label: 'faces', value: String(body.faces.length) },
       { label: 'angle', value: guided ? 'as the guide' : `${Number((span[1] - span[0]).toFixed(4))}°` },

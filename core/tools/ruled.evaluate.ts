@@ -1,5 +1,6 @@
 import { isWatertight, makeSolid } from '../brep/index.ts';
-import { joinCurves, startPoint } from '../nurbs/index.ts';
+import { crossingLoops } from '../curves/index.ts';
+import { joinCurves, planeOf, startPoint } from '../nurbs/index.ts';
 import { bodyPiece, chainPart, defineEvaluation, deviationFact, failure, inputCurves, inputPoint, surfaceFacts } from '../recipe/index.ts';
 import { lineUpActions, lineUpMarks } from '../recipe/line-up.ts';
 import { isRing, type LoftSection, loft } from '../skins/index.ts';
@@ -23,10 +24,16 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     if (curves.length) sections.push({ kind: 'chain', curves: chainPart(curves, [from, to]) });
     else if (point) sections.push({ kind: 'point', point });
   }
+  const chains = sections.flatMap((x) => (x.kind === 'chain' ? [x.curves] : []));
+  const flat = chains.length === 2 ? planeOf(chains.flat()) : undefined;
+  const inPlane = !!flat && flat.deviation < 1e-6;
+  const crossing = inPlane ? crossingLoops(chains) : [];
   const r = loft(
     sections,
     {
       ...p,
+      // between two curves of one plane lids would lie on the skin
+      cap: p.cap && !inPlane,
       degree: 1,
       ring: false,
       fit: 'through',
@@ -41,7 +48,28 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const several = sections.every((x) => x.kind === 'chain');
   return {
     outputs: { main: bodyPiece(solid?.ok ? solid.body : s.body) },
-    diagnostics: s.capNotes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })),
+    diagnostics: [
+      ...s.capNotes.map((message) => ({ severity: 'warning' as const, code: 'cap', message })),
+      ...(inPlane && p.cap
+        ? [
+            {
+              severity: 'warning' as const,
+              code: 'one-plane',
+              message: 'Both curves lie in one plane: the skin is flat, and nothing can be capped',
+            },
+          ]
+        : []),
+      ...(crossing.length
+        ? [
+            {
+              severity: 'warning' as const,
+              code: 'curves-cross',
+              message: 'The curves cross each other in their plane: the skin lies on itself there',
+              place: crossing,
+            },
+          ]
+        : []),
+    ],
     marks: several ? lineUpMarks(s.rails, s.closed, p.adjust, p.pins) : [],
     actions: several ? lineUpActions(s.rails.length, p) : [],
     facts: [
