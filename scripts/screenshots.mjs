@@ -37,6 +37,18 @@ writeFileSync(
   join(root, 'demo', 'files', 'summaries.json'),
   `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
 );
+// skins stretched over curves: a sweep with two sections, and half a shroud woven
+for (const [demo, row, name] of [
+  ['tansy-spout', 'Spout skin', 'sweep'],
+  ['tansy-shroud', 'Half of the shroud', 'weave'],
+]) {
+  await page.goto(`${base}/model/${models.find((x) => x.demo === demo).id}`);
+  await ready();
+  await page.locator('.row', { hasText: row }).first().click();
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: shot(name) });
+  await page.keyboard.press('Escape');
+}
 const body = models.find((x) => x.demo === 'tansy-body');
 await page.goto(`${base}/model/${body.id}`);
 await ready();

@@ -31,31 +31,41 @@ export function fitSurface(
   let us = breaksOf(like.knotsU, like.degreeU, range[0], range[1]);
   let vs = breaksOf(like.knotsV, like.degreeV, range[2], range[3]);
   let best: SurfaceFit | undefined;
-  for (let round = 0; round < 7; round++) {
+  for (let round = 0; round < 9; round++) {
     const knotsU = Float64Array.from(us.flatMap((k) => Array(k.m).fill(k.t)));
     const knotsV = Float64Array.from(vs.flatMap((k) => Array(k.m).fill(k.t)));
     const surface = interpolateGrid(at, degree, knotsU, knotsV);
-    const badU = new Set<number>();
-    const badV = new Set<number>();
     let deviation = 0;
     const out = new Float64Array(3);
+    const missed = (u: number, v: number): number => {
+      const p = at(u, v);
+      evaluateSurface(surface, u, v, 0, out);
+      return Math.hypot(out[0] - p[0], out[1] - p[1], out[2] - p[2]);
+    };
     for (let i = 0; i + 1 < us.length; i++)
       for (let j = 0; j + 1 < vs.length; j++)
         for (const a of [0.13, 0.5, 0.87])
-          for (const b of [0.13, 0.5, 0.87]) {
-            const u = us[i].t + a * (us[i + 1].t - us[i].t);
-            const v = vs[j].t + b * (vs[j + 1].t - vs[j].t);
-            const p = at(u, v);
-            evaluateSurface(surface, u, v, 0, out);
-            const e = Math.hypot(out[0] - p[0], out[1] - p[1], out[2] - p[2]);
-            if (e > tolerance) {
-              badU.add(i);
-              badV.add(j);
-            }
-            deviation = Math.max(deviation, e);
-          }
+          for (const b of [0.13, 0.5, 0.87])
+            deviation = Math.max(deviation, missed(us[i].t + a * (us[i + 1].t - us[i].t), vs[j].t + b * (vs[j + 1].t - vs[j].t)));
     if (!best || deviation < best.deviation) best = { surface, deviation };
-    if (deviation <= tolerance || us.length + badU.size > maxSpans || vs.length + badV.size > maxSpans) break;
+    if (deviation <= tolerance) break;
+    // on the lines that were interpolated in one direction what is missed is the other direction's doing
+    const lines = (knots: Float64Array) => {
+      const g = greville(knots, degree);
+      const step = Math.max(1, Math.floor(g.length / 12));
+      return Array.from(g).filter((_, i) => i % step === 0);
+    };
+    const bad = (list: typeof us, others: readonly number[], miss: (t: number, other: number) => number) => {
+      const out = new Set<number>();
+      for (let i = 0; i + 1 < list.length; i++)
+        if ([0.13, 0.5, 0.87].some((a) => others.some((x) => miss(list[i].t + a * (list[i + 1].t - list[i].t), x) > 0.4 * tolerance)))
+          out.add(i);
+      return out;
+    };
+    const badU = bad(us, lines(knotsV), missed);
+    const badV = bad(vs, lines(knotsU), (v, u) => missed(u, v));
+    if (!badU.size && !badV.size) break;
+    if (us.length + badU.size > maxSpans || vs.length + badV.size > maxSpans) break;
     const halve = (list: typeof us, bad: Set<number>) =>
       list.flatMap((k, i) => (bad.has(i) ? [k, { t: (k.t + list[i + 1].t) / 2, m: 1 }] : [k]));
     us = halve(us, badU);

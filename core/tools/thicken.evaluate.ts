@@ -11,7 +11,7 @@ import {
   thickBody,
 } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow } from '../recipe/index.ts';
+import { defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow, withinFact } from '../recipe/index.ts';
 import { isSmooth, offsetFaces, thickSkin } from '../skins/index.ts';
 import tool from './thicken.ts';
 
@@ -38,18 +38,14 @@ async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: To
   const distance = p.side === 'out' ? p.wall : -p.wall;
   const fine = 0.02 * context.tolerance;
   let raw: Body;
+  let off: number | undefined;
   if (isSmooth(skin)) {
     // no corners to be closed: the wall is our own
-    const base =
-      p.side === 'both'
-        ? offsetFaces(
-            skin,
-            skin.faces.map((_, i) => i),
-            p.wall / 2,
-            fine,
-          ).body
-        : skin;
-    raw = thickSkin(base, distance, fine).body;
+    const all = skin.faces.map((_, i) => i);
+    const half = p.side === 'both' ? offsetFaces(skin, all, p.wall / 2, fine) : undefined;
+    const wall = thickSkin(half?.body ?? skin, distance, fine);
+    raw = wall.body;
+    off = wall.deviation + (half?.deviation ?? 0);
   } else {
     const base = p.side === 'both' ? await offsetBody(context.kernel, skin, p.wall / 2, p.corner, context.tolerance, call) : skin;
     raw = await thickBody(context.kernel, base, distance, [], p.corner, context.tolerance, call);
@@ -68,6 +64,7 @@ async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: To
     diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
     facts: [
       { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
+      ...(off === undefined ? [] : [withinFact('thickness true within', off, context.tolerance)]),
       { label: 'checker', value: check.valid ? 'valid' : 'objects' },
     ],
   };
