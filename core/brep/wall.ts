@@ -51,7 +51,7 @@ function climb(f: Face, inwards: boolean, u0: number, v0: number): { bend: numbe
       const y = Math.min(vb, Math.max(va, v + dv * step * (vb - va)));
       if (Math.abs(x - u0) > 0.02 * (ub - ua) || Math.abs(y - v0) > 0.02 * (vb - va)) continue;
       const next = bend(f, inwards, x, y);
-      if (next > value * (1 + 1e-12)) {
+      if (next > value + 1e-12 * Math.abs(value)) {
         [u, v, value, moved] = [x, y, next, true];
       }
     }

@@ -1,8 +1,35 @@
 import { describe, expect, it } from 'vitest';
 import { faceNormal, isWatertight, massProperties, topologyOf, usedRange } from '../brep/index.ts';
+import { closestOnSurface, domainU, domainV, surfacePoint } from '../nurbs/index.ts';
 import { measureSeams } from '../proof/index.ts';
 import type { Pick } from '../recipe/index.ts';
-import { bodyOf, run, square, step, volume } from '../testing/run.ts';
+import { bodyOf, onPlane, run, square, step, volume } from '../testing/run.ts';
+
+describe('picks', () => {
+  it('what does not fit its slot is told, and profiles that cross each other', async () => {
+    const r = await run(
+      step('c', 'circle', { radius: 5 }),
+      step('d', 'circle', { radius: 5, centre: [[4, 0]] }),
+      step('e', 'extrude', {}, { profile: ['c'] }),
+      step('g', 'grid-skin', { columns: 2 }, { points: ['c', 'c', 'c', 'c'] }),
+      step('x', 'extrude', {}, { profile: ['e'] }),
+      step('both', 'extrude', { cap: false }, { profile: ['c', 'd'] }),
+      step('flat', 'flat-skin', {}, { loops: ['c', 'd'] }),
+      step('ruled', 'ruled', { cap: true }, { ends: ['c', 'd'] }),
+    );
+    for (const id of ['g', 'x']) expect(r.get(id)?.diagnostics[0].code).toBe('does-not-fit');
+    expect(r.get('x')?.diagnostics[0].message).toContain('takes curves');
+    for (const [id, code] of [
+      ['both', 'profile-crosses'],
+      ['flat', 'loops-cross'],
+      ['ruled', 'curves-cross'],
+    ]) {
+      const d = r.get(id)?.diagnostics.find((x) => x.code === code);
+      expect(d?.place?.length).toBe(2);
+      for (const p of d?.place ?? []) expect(Math.abs(p[0] - 2)).toBeLessThan(1e-6);
+    }
+  });
+});
 
 describe('extrude', () => {
   it('a square with a round hole gives one hollow solid of exact volume', async () => {
@@ -328,6 +355,57 @@ describe('knit, close, walls', () => {
     const r = await run(...tube, step('c', 'close', { caps: false }, { skin: ['e'] }));
     expect(r.get('c')?.diagnostics[0].message).toContain('2 rims');
     expect(r.get('c')?.diagnostics[0].place?.length).toBe(2);
+  });
+  it('a band of a ring thickened outwards: the volume of the thicker band', async () => {
+    const r = await run(
+      step('f', 'work-plane', { base: 'xz' }),
+      onPlane('f', step('k', 'circle', { radius: 3, centre: [[12, 0]], part: 'arc', start: -80, end: 80 })),
+      step('t', 'revolve', {}, { profile: ['k'] }),
+      step('x', 'thicken', { wall: 2, side: 'out' }, { skin: ['t'] }),
+    );
+    expect(r.get('x')?.status).toBe('fine');
+    const angle = (160 * Math.PI) / 180;
+    const exact = 2 * Math.PI * (((12 * (25 - 9)) / 2) * angle + ((125 - 27) / 3) * 2 * Math.sin(angle / 2));
+    expect(volume(bodyOf(r, 'x')) / exact).toBeCloseTo(1, 5);
+  });
+  it('the wall of a bent tapered pipe is as thick as asked everywhere, without a crease at its seam', async () => {
+    const r = await run(
+      step('p', 'spline-through', {
+        points: [
+          [0, 0, 0],
+          [0, 4, 30],
+          [30, 10, 50],
+          [60, 0, 45],
+        ],
+        flat: false,
+      }),
+      step('c', 'circle', { radius: 8 }),
+      step(
+        's',
+        'sweep',
+        {
+          place: 'square',
+          size: [
+            [0, 1],
+            [1, 0.6],
+          ],
+        },
+        { sections: ['c'], path: ['p'] },
+      ),
+      step('w', 'thicken', { wall: 1 }, { skin: ['s'] }),
+    );
+    expect(r.get('w')?.diagnostics).toEqual([]);
+    const b = bodyOf(r, 'w');
+    const inner = b.faces.find((f) => f.name.endsWith('.inner'))?.surface;
+    if (!inner) throw new Error('no inner face');
+    const outer = bodyOf(r, 's').faces[0].surface;
+    const [[u0, u1], [v0, v1]] = [domainU(inner), domainV(inner)];
+    for (let i = 1; i < 40; i++)
+      for (let j = 0; j < 20; j++) {
+        const p = surfacePoint(inner, u0 + ((u1 - u0) * i) / 40, v0 + ((v1 - v0) * (j + 0.3)) / 20);
+        expect(Math.abs(closestOnSurface(outer, p).distance - 1)).toBeLessThan(1e-4);
+      }
+    for (const s of measureSeams(b)) if (s.faces[0] === s.faces[1]) expect(s.kink).toBeLessThan(0.01);
   });
   it('a tube thickened inwards and outwards has the volume of the ring', async () => {
     const r = await run(
