@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs';
 import type { Body } from '@ample-skin/core/brep';
 import { frameFromNormal, type Vec3 } from '@ample-skin/core/math';
 import {
@@ -19,7 +20,10 @@ import {
 } from '@ample-skin/core/nurbs';
 import { loft, PLAIN_LOFT, sweep, twoRails, weave } from '@ample-skin/core/skins';
 import init from 'replicad-opencascadejs';
+import { localKernel } from '../core/brep/local.ts';
 import { readText } from '../core/brep/occt/read.ts';
+import { emptyModel, evaluateModel, newMemory } from '../core/recipe/index.ts';
+import { RUNNABLE } from '../core/tools/evaluations.ts';
 
 /**
  * Our constructions of skins beside the kernel's on the same curves, in one run: time (least of some runs), control points, error.
@@ -256,3 +260,26 @@ for (const r of runs) {
     console.log(`| ${r.name} | ${mine} | gives nothing (${e instanceof Error ? e.message : 'its own error'}) | | |`);
   }
 }
+
+// the body's skin of the demo, alone: the first time and once warm
+const recipe = JSON.parse(readFileSync(new URL('../demo/recipes/tansy-body.json', import.meta.url), 'utf8'));
+const upTo = recipe.steps.findIndex((s: { id: string }) => s.id === 's-body') + 1;
+const memory = newMemory();
+const times: number[] = [];
+for (let i = 0; i < 15; i++) {
+  const steps = recipe.steps
+    .slice(0, upTo)
+    .map((s: { id: string; params: { tolerance?: number } }) =>
+      s.id === 's-body' ? { ...s, params: { ...s.params, tolerance: (s.params.tolerance ?? 0.001) * (1 + 1e-6 * i) } } : s,
+    );
+  const r = await evaluateModel(
+    { ...emptyModel('bench'), dials: recipe.dials ?? [], steps },
+    { tools: RUNNABLE, kernel: localKernel, memory },
+  );
+  times.push(r.steps.get('s-body')?.ms ?? Number.NaN);
+}
+const warm = times.slice(5).sort((a, b) => a - b);
+console.log(
+  `\nloft of the demo body: ${times[0].toFixed(0)} ms the first time, ${warm[warm.length >> 1].toFixed(0)} ms once warm (median)`,
+);
+process.exit(0);

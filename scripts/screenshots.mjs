@@ -15,7 +15,7 @@ const shot = (name) => join(root, 'docs', 'screenshots', `${name}.png`);
 const browser = await launch();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on('pageerror', (e) => console.error('page error:', e.message));
-page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text()));
+page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text(), m.location().url));
 const models = await (await fetch(`${base}/api/models`)).json();
 const ready = async () => {
   await page.waitForFunction(() => globalThis.ampleState?.().computed && !globalThis.ampleState().computing, null, { timeout: 120_000 });

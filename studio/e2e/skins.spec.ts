@@ -339,10 +339,13 @@ test('twelve ribs over lines projected onto a dome, rails picked as groups, mirr
   await stage(page, 'Joins');
   await tool(page, 'Knit');
   await tab(page, /^Pieces/);
-  for (const row of await page
-    .locator('.pieces .row')
-    .filter({ hasText: /^(Two rails|Mirror)/ })
-    .all())
+  // the last one first: what is picked may leave the list as soon as the draft has taken it
+  for (const row of (
+    await page
+      .locator('.pieces .row')
+      .filter({ hasText: /^(Two rails|Mirror)/ })
+      .all()
+  ).reverse())
     await row.click();
   await tab(page, 'Build sheet');
   await picked(page, 'skins', 2);
