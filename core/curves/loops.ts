@@ -2,7 +2,8 @@ import { boxSize, boxUnion, distance, type Vec3 } from '../math/index.ts';
 import { closestOnCurve, curveBox, domain, endPoint, type NurbsCurve, pointAt, startPoint } from '../nurbs/index.ts';
 import { meetings } from './flat.ts';
 
-const boxOfLoop = (loop: readonly NurbsCurve[]) => loop.map(curveBox).reduce(boxUnion);
+/** The box of a chain of curves. */
+export const boxOfLoop = (loop: readonly NurbsCurve[]) => loop.map(curveBox).reduce(boxUnion);
 const places = (loop: readonly NurbsCurve[]): Vec3[] =>
   loop.flatMap((c) => {
     const [a, b] = domain(c);

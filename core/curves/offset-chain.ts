@@ -2,7 +2,6 @@ import {
   along,
   angleBetween,
   boxSize,
-  boxUnion,
   cross,
   DEG,
   distance,
@@ -18,7 +17,6 @@ import {
   circleCurve,
   clipCurve,
   curvatureAt,
-  curveBox,
   curveOfFit,
   derivativesAt,
   domain,
@@ -36,6 +34,7 @@ import {
   reverseCurve,
   startPoint,
 } from '../nurbs/index.ts';
+import { boxOfLoop } from './loops.ts';
 import { type Branch, clearanceFrom, cutAtCrossings, type Stretch, strung, wrap } from './offset-branches.ts';
 
 export type OffsetCorner = 'round' | 'sharp' | 'smooth';
@@ -282,7 +281,7 @@ export function offsetChain(
 ): OffsetChain {
   let nodes = 0;
   const node = () => nodes++;
-  const size = boxSize(chain.map(curveBox).reduce(boxUnion)) + Math.abs(d);
+  const size = boxSize(boxOfLoop(chain)) + Math.abs(d);
   const crossings = crossingsOf(chain, closed, plane, size);
   const parts = sideOf(chain, closed, plane, d, corner, tolerance, node);
   const asked = parts.length;

@@ -8,7 +8,7 @@ import { findPart, inputCurves } from './inputs.ts';
 import { partLabel, pickLabel, stepLabel } from './labels.ts';
 import { type Model, type Pick, pieceKey, type Step } from './model.ts';
 import { resolveFields } from './resolve-params.ts';
-import type { Accepts, Diagnostic, Input, Mark, Slot, Tool } from './tool.ts';
+import { type Diagnostic, type Input, type Mark, type Slot, type Tool, wordsOf } from './tool.ts';
 
 export interface PickContext {
   readonly model: Model;
@@ -18,19 +18,6 @@ export interface PickContext {
   readonly tools: ReadonlyMap<string, Tool>;
   readonly dials: ReadonlyMap<string, DialValue>;
 }
-const TAKES: Readonly<Record<Accepts, string>> = {
-  chain: 'curves',
-  edge: 'edges',
-  face: 'faces',
-  vertex: 'corners of a skin',
-  point: 'points',
-  skin: 'skins',
-  solid: 'solids',
-  body: 'skins and solids',
-  flat: 'planes and flat faces',
-  scan: 'scans',
-  piece: 'whole pieces',
-};
 /** One pick gives one input, or several where it was grown over faces. */
 type Found = { inputs: Input[]; hash: string; note?: Diagnostic; mark?: Mark } | { problem: Diagnostic };
 const lost = (message: string): Found => ({ problem: { severity: 'error', code: 'lost-input', message } });
@@ -54,7 +41,7 @@ export function resolvePick(pick: Pick, slotName: string, index: number, slot: S
       problem: {
         severity: 'error',
         code: 'does-not-fit',
-        message: `"${label}" gives ${pick.part ? `a picked ${pick.part.kind}` : `a ${piece.kind}`}, and "${slot.label}" takes ${slot.accepts.map((a) => TAKES[a]).join(' or ')}: pick another`,
+        message: `"${label}" gives ${pick.part ? `a picked ${pick.part.kind}` : `a ${piece.kind}`}, and "${slot.label}" takes ${wordsOf(slot)}: pick another`,
       },
     };
   const settled = settingsOf(pick, slot, c);

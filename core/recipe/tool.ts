@@ -19,6 +19,21 @@ export const STAGES: readonly { id: Stage; label: string }[] = [
 
 /** What a slot takes. `chain` is a curve or an edge; `body` a skin or a solid; `flat` a work plane or a flat face. */
 export type Accepts = 'chain' | 'edge' | 'face' | 'vertex' | 'point' | 'skin' | 'solid' | 'body' | 'flat' | 'scan' | 'piece';
+const WORDS: Readonly<Record<Accepts, string>> = {
+  chain: 'a curve or edge',
+  edge: 'an edge',
+  face: 'a face',
+  vertex: 'a corner',
+  point: 'a point',
+  skin: 'a skin',
+  solid: 'a solid',
+  body: 'a skin or solid',
+  flat: 'a plane or flat face',
+  scan: 'a scan',
+  piece: 'a piece',
+};
+/** What a slot takes, in words. */
+export const wordsOf = (slot: Slot): string => slot.accepts.map((a) => WORDS[a]).join(' or ');
 export interface Slot {
   readonly label: string;
   readonly accepts: readonly Accepts[];

@@ -18,7 +18,7 @@ describe('picks', () => {
       step('ruled', 'ruled', { cap: true }, { ends: ['c', 'd'] }),
     );
     for (const id of ['g', 'x']) expect(r.get(id)?.diagnostics[0].code).toBe('does-not-fit');
-    expect(r.get('x')?.diagnostics[0].message).toContain('takes curves');
+    expect(r.get('x')?.diagnostics[0].message).toContain('takes a curve or edge');
     for (const [id, code] of [
       ['both', 'profile-crosses'],
       ['flat', 'loops-cross'],

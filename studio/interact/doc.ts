@@ -30,22 +30,6 @@ export interface Doc {
   readonly snaps: (stage: Stage, x: number, y: number) => Snap[];
 }
 
-const WORDS: Record<string, string> = {
-  chain: 'a curve or edge',
-  edge: 'an edge',
-  face: 'a face',
-  vertex: 'a corner',
-  point: 'a point',
-  skin: 'a skin',
-  solid: 'a solid',
-  body: 'a skin or solid',
-  flat: 'a plane or flat face',
-  scan: 'a scan',
-  piece: 'a piece',
-};
-/** What a slot takes, in words. */
-export const wordsOf = (slot: Slot): string => slot.accepts.map((a) => WORDS[a] ?? a).join(' or ');
-
 /** What the pointer may pick: what the open slot takes, else faces, edges and whole pieces. What the open draft makes is looked through. */
 export function filterOf(slot: Slot | undefined, skip: string | undefined): HitFilter {
   if (!slot) return { face: true, edge: true, vertex: false, piece: () => true, skip };

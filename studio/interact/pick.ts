@@ -1,7 +1,7 @@
 import type { GrowWay } from '@ample-skin/core/brep';
-import type { Pick } from '@ample-skin/core/recipe';
+import { type Pick, wordsOf } from '@ample-skin/core/recipe';
 import type { Hit } from '../view/picking.ts';
-import { type Doc, wordsOf } from './doc.ts';
+import type { Doc } from './doc.ts';
 import { away, CLICK, type Mode, NONE, type PointerAt, type Reaction, type Stage } from './mode.ts';
 
 const GROWN: Record<GrowWay, string> = { chain: 'smooth chain', loop: 'loop', rim: 'rim', smooth: 'smooth area' };

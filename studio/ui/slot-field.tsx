@@ -1,10 +1,9 @@
-import { type Pick, type Slot, type Step, samePick } from '@ample-skin/core/recipe';
+import { type Pick, type Slot, type Step, samePick, wordsOf } from '@ample-skin/core/recipe';
 import { closestCenter, DndContext, type DragEndEvent, KeyboardSensor, PointerSensor, useSensor, useSensors } from '@dnd-kit/core';
 import { arrayMove, rectSortingStrategy, SortableContext, sortableKeyboardCoordinates, useSortable } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { Dropdown, Tag } from 'antd';
 import { memo, type ReactNode } from 'react';
-import { wordsOf } from '../interact/doc.ts';
 import { setInputs, setPickSettings, setStudio, useStudio } from '../state/store.ts';
 import { Field, SettingsRow } from './fields.tsx';
 import { pickName } from './names.ts';
