@@ -11,6 +11,7 @@ export * from './neighbour.ts';
 export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';
 export * from './port.ts';
 export { breaksAlong } from './refit.ts';
+export * from './resurface.ts';
 export * from './service.ts';
 export * from './solid.ts';
 export * from './wall.ts';

@@ -61,6 +61,23 @@ const ab = new Float64Array(2 * MAX_ORDER);
 export function basisDerivatives(knots: Float64Array, degree: number, span: number, t: number, order: number, out: Float64Array): void {
   if (degree > MAX_DEGREE) throw new DegreeError(degree);
   const p = degree;
+  if (order === 0) {
+    // A2.2: only the values, in place
+    out[0] = 1;
+    for (let j = 1; j <= p; j++) {
+      left[j] = t - knots[span + 1 - j];
+      right[j] = knots[span + j] - t;
+      let saved = 0;
+      for (let r = 0; r < j; r++) {
+        const d = right[r + 1] + left[j - r];
+        const temp = d === 0 ? 0 : out[r] / d;
+        out[r] = saved + right[r + 1] * temp;
+        saved = left[j - r] * temp;
+      }
+      out[j] = saved;
+    }
+    return;
+  }
   const w = p + 1;
   ndu[0] = 1;
   for (let j = 1; j <= p; j++) {
@@ -77,7 +94,6 @@ export function basisDerivatives(knots: Float64Array, degree: number, span: numb
     ndu[j * MAX_ORDER + j] = saved;
   }
   for (let j = 0; j <= p; j++) out[j] = ndu[j * MAX_ORDER + p];
-  if (order === 0) return;
   if (order <= 2) {
     lowDerivatives(p, order, out);
     return;

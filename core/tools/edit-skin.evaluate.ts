@@ -1,5 +1,4 @@
 import type { z } from 'zod';
-import { surfaceBody } from '../brep/index.ts';
 import { dot, type Frame, formatNumber, length, negate, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   domainU,
@@ -13,6 +12,7 @@ import {
   surfaceControlPoint,
   surfaceNormal,
 } from '../nurbs/index.ts';
+import { carriedTrims } from '../recipe/carried-trims.ts';
 import { type Diagnostic, defineEvaluation, failure, inputBody, inputPlane, type Mark, surfaceFacts } from '../recipe/index.ts';
 import tool from './edit-skin.ts';
 
@@ -102,14 +102,12 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   let most = 0;
   for (let u = 0; u < countU; u++)
     for (let v = 0; v < countV; v++) most = Math.max(most, length(sub(get(u, v), surfaceControlPoint(before, u, v))));
-  const made = surfaceBody(s, { prefix: context.stepId, face: (i, j, n, m) => (n * m > 1 ? `${f.name}.${i}.${j}` : f.name) }).body;
+  const made = carriedTrims(body, face, s, context.stepId);
   return {
-    outputs: {
-      main: { kind: 'skin', body: { ...made, faces: made.faces.map((x) => ({ ...x, reversed: f.reversed, colour: f.colour })) } },
-    },
-    diagnostics,
+    outputs: { main: { kind: 'skin', body: made.body } },
+    diagnostics: [...diagnostics, ...made.diagnostics],
     marks: handles(s, get, normal, p, plane, closed),
-    facts: [...surfaceFacts([s]), { label: 'moved by at most', value: `${formatNumber(most, 4)} mm` }],
+    facts: [...surfaceFacts([s]), ...made.facts, { label: 'moved by at most', value: `${formatNumber(most, 4)} mm` }],
   };
 });
 type Params = z.infer<typeof tool.params>;

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { edgePoint, isWatertight, massProperties, topologyOf } from '../brep/index.ts';
+import { edgePoint, isWatertight, massProperties, topologyOf, usePoint } from '../brep/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
 import { domainU, domainV, pointAt, surfaceControlPoint, surfacePoint } from '../nurbs/index.ts';
 import { measureSeams } from '../proof/index.ts';
@@ -546,6 +546,48 @@ describe('skins from skins', () => {
     expect(told).toBeGreaterThan(0);
     expect(Number(r.get('t')?.facts.find((f) => f.label === 'deviation')?.number)).toBeLessThan(1e-4);
     expect(messages(r, 'w')).toContain('beyond-limit');
+  });
+  it('trims stay on a refitted or edited face: loops, length of the hole, edges on the new surface', async () => {
+    const grid = Array.from(
+      { length: 36 },
+      (_, k): Vec3 => [10 * (k % 6) - 25, 10 * Math.floor(k / 6) - 25, 2 * Math.sin(0.7 * (k % 6)) * Math.cos(0.5 * Math.floor(k / 6))],
+    );
+    const r = await run(
+      step('g', 'grid-skin', { grid, columns: 6 }),
+      step('k', 'circle', { centre: [[3, 2]], radius: 9 }),
+      step('x', 'trim', { places: [[20, 20, 0]] }, { target: ['g'], cutters: ['k'] }),
+      step('c', 'refit-skin', { pointsU: 5, pointsV: 5, allowed: 10 }, { skin: ['x'] }),
+      step('e', 'edit-skin', { shifts: [{ u: 2, v: 2, to: [-5, -5, 9] }] }, { skin: ['x'] }),
+    );
+    for (const id of ['c', 'e']) {
+      const b = bodyOf(r, id);
+      expect(b.faces.length).toBe(1);
+      const f = b.faces[0];
+      expect(f.loops.map((l) => l.length)).toEqual(bodyOf(r, 'x').faces[0].loops.map((l) => l.length));
+      let off = 0;
+      for (const u of f.loops.flat()) {
+        const e = b.edges[u.edge];
+        for (let i = 0; i <= 37; i++) {
+          const t = e.range[0] + ((e.range[1] - e.range[0]) * i) / 37;
+          off = Math.max(off, distance(edgePoint(e, t), usePoint(f, u, t)));
+        }
+        for (const [t, v] of [
+          [e.range[0], e.start],
+          [e.range[1], e.end],
+        ])
+          off = Math.max(off, distance(edgePoint(e, t), b.vertices[v].point));
+      }
+      expect(off).toBeLessThan(1e-5);
+      expect(factOf(r, id, 'trims kept')).toBeDefined();
+      expect(r.get(id)?.diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
+    }
+    // in the plane the hole is where it was: the circle has moved by no more than the surface has in x and y
+    const hole = bodyOf(r, 'c').faces[0].loops[1];
+    const e = bodyOf(r, 'c').edges[hole[0].edge];
+    for (let i = 0; i <= 20; i++) {
+      const p = edgePoint(e, e.range[0] + ((e.range[1] - e.range[0]) * i) / 20);
+      expect(Math.abs(Math.hypot(p[0] - 3, p[1] - 2) - 9)).toBeLessThan(0.5);
+    }
   });
   it('edited points: by a way, by rows, along normals, kept flat', async () => {
     const grid = Array.from({ length: 16 }, (_, k): Vec3 => [10 * (k % 4), 10 * Math.floor(k / 4), 0]);

@@ -19,3 +19,10 @@ export const setViewLink = (v: ViewLink | undefined): void => {
 };
 export const viewLink = (): ViewLink | undefined => link;
 export const zoomTo = (points: readonly Vec3[], normal?: Vec3): void => link?.show(points, normal);
+
+let hand = false;
+/** A hand drags something in the view: what stands beside it follows a few times a second, so that the picture has the time. */
+export const setHandOnView = (on: boolean): void => {
+  hand = on;
+};
+export const handOnView = (): boolean => hand;

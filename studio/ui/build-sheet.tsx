@@ -8,6 +8,7 @@ import { memo, useEffect, useMemo, useRef } from 'react';
 import { change, effectiveModel, openStep, useStudio } from '../state/store.ts';
 import { stepName } from './names.ts';
 import { StepMenu } from './step-menu.tsx';
+import { useWhileDragged } from './while-dragged.ts';
 
 const StepCard = dynamic(() => import('./step-card.tsx').then((m) => m.StepCard), { ssr: false });
 const STATES: Record<string, string> = {
@@ -24,7 +25,19 @@ export function BuildSheet() {
   useStudio((s) => s.model);
   const draft = useStudio((s) => s.draft);
   const open = useStudio((s) => s.open);
-  const { steps } = effectiveModel();
+  const { steps } = useWhileDragged(effectiveModel());
+  return <Sheet steps={steps} drafted={draft?.step.id} open={open} />;
+}
+
+const Sheet = memo(function Sheet({
+  steps,
+  drafted,
+  open,
+}: {
+  steps: readonly Step[];
+  drafted: string | undefined;
+  open: string | undefined;
+}) {
   const order = steps.map((s) => s.id).join(' ');
   const ids = useMemo(() => order.split(' '), [order]);
   const sensors = useSensors(
@@ -49,16 +62,12 @@ export function BuildSheet() {
     <DndContext sensors={sensors} collisionDetection={closestCenter} onDragEnd={onDragEnd}>
       <SortableContext items={ids} strategy={verticalListSortingStrategy}>
         {steps.map((s, i) =>
-          s.id === open ? (
-            <StepCard key={s.id} step={s} index={i} draft={draft?.step.id === s.id} />
-          ) : (
-            <StepRow key={s.id} step={s} index={i} />
-          ),
+          s.id === open ? <StepCard key={s.id} step={s} index={i} draft={drafted === s.id} /> : <StepRow key={s.id} step={s} index={i} />,
         )}
       </SortableContext>
     </DndContext>
   );
-}
+});
 
 /** Drawn anew only when its own step or result changes: a drag somewhere else passes it by. */
 const StepRow = memo(function StepRow({ step, index }: { step: Step; index: number }) {

@@ -22,6 +22,7 @@ import {
   notify,
   pickAt,
   recompute,
+  setHandOnView,
   setStudio,
   setViewLink,
   stepOf,
@@ -264,6 +265,10 @@ function listen(el: HTMLElement, v: Viewport, ui: Listening): () => void {
     const [x, y] = [e.clientX - r.left, e.clientY - r.top];
     return { x, y, pane: v.paneAt(x, y), button: e.button, shift: e.shiftKey, ctrl: e.ctrlKey || e.metaKey, alt: e.altKey };
   };
+  const hold = (on: boolean) => {
+    setHandOnView(on);
+    v.hold(on);
+  };
   const onBar = (e: Event) => !!(e.target as HTMLElement).closest?.(BARS);
   const down = (e: PointerEvent) => {
     if (onBar(e)) return;
@@ -272,16 +277,16 @@ function listen(el: HTMLElement, v: Viewport, ui: Listening): () => void {
     if (field?.closest('.drawbar')) e.preventDefault();
     else field?.blur?.();
     el.setPointerCapture(e.pointerId);
-    v.hold(true);
+    hold(true);
     k.press(e.pointerId, at(e));
   };
   const move = (e: PointerEvent) => (onBar(e) && !el.hasPointerCapture(e.pointerId) ? k.out() : k.move(e.pointerId, at(e)));
   const up = (e: PointerEvent) => {
-    v.hold(false);
+    hold(false);
     k.release(e.pointerId, at(e));
   };
   const cancel = (e: PointerEvent) => {
-    v.hold(false);
+    hold(false);
     k.cancel(e.pointerId);
   };
   const wheel = (e: WheelEvent) => {
@@ -315,6 +320,7 @@ function listen(el: HTMLElement, v: Viewport, ui: Listening): () => void {
   for (const [name, f, o] of events) el.addEventListener(name, f as never, o);
   window.addEventListener('keydown', key, true);
   return () => {
+    setHandOnView(false);
     for (const [name, f] of events) el.removeEventListener(name, f as never);
     window.removeEventListener('keydown', key, true);
   };

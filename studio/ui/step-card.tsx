@@ -1,8 +1,9 @@
 import { metaOf, type Step } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
+import type { StepView } from '@ample-skin/engine';
 import { Alert, Button, Collapse } from 'antd';
 import { Download } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { memo, useEffect, useRef } from 'react';
 import type { z } from 'zod';
 import {
   commit,
@@ -22,14 +23,26 @@ import { SlotField } from './slot-field.tsx';
 import { StepMenu } from './step-menu.tsx';
 import { TextField } from './text-field.tsx';
 import { useMeasure } from './units.ts';
+import { useWhileDragged } from './while-dragged.ts';
 
 /** A step unfolded in place: slots, numbers, verdicts, time. Built from the tool's own definition; its buttons always stay in sight. */
-export function StepCard({ step, index, draft }: { step: Step; index: number; draft: boolean }) {
+export function StepCard(given: { step: Step; index: number; draft: boolean }) {
+  const r = useStudio((s) => s.steps.get(given.step.id));
+  const computing = useStudio((s) => s.progress?.step === given.step.id);
+  return <CardInFull {...useWhileDragged({ ...given, r, computing })} />;
+}
+
+interface CardProps {
+  readonly step: Step;
+  readonly index: number;
+  readonly draft: boolean;
+  readonly r: StepView | undefined;
+  readonly computing: boolean;
+}
+const CardInFull = memo(function CardInFull({ step, index, draft, r, computing }: CardProps) {
   const tool = TOOLS.get(step.tool);
-  const r = useStudio((s) => s.steps.get(step.id));
   // what a failed attempt measured, and its ways on, belong to it: old shapes are kept beside it
   const told = !!r && (!r.stale || r.status === 'error');
-  const computing = useStudio((s) => s.progress?.step === step.id);
   const card = useRef<HTMLDivElement>(null);
   const measure = useMeasure();
   useEffect(() => {
@@ -174,7 +187,7 @@ export function StepCard({ step, index, draft }: { step: Step; index: number; dr
       </div>
     </div>
   );
-}
+});
 
 /** Parameters of the step take the present view. */
 function takeView(step: Step): void {
