@@ -7,12 +7,10 @@ import {
   curveOfFit,
   evaluateNet,
   evaluateSurface,
-  fitFunction,
-  fitPeriodic,
+  fitLean,
   interpolateInSpace,
   isoU,
   isoV,
-  leanFit,
   type NurbsCurve,
   pointCount,
   remapCurve,
@@ -127,6 +125,8 @@ function endedAt(f: Face, t: Trail, saddles: readonly Saddle[], reach: number): 
 }
 
 const found = new Float64Array(3);
+/** Millimetres that a point may be moved along the tangent plane instead of being evaluated again. */
+const HAIR = 1e-6;
 /** Newton steps to the zero set, across it in the metric of the surface. */
 function settle(f: Face, face: number, field: Field, u0: number, v0: number): { u: number; v: number; point: Vec3; off: number } {
   let [u, v] = [u0, v0];
@@ -146,6 +146,17 @@ function settle(f: Face, face: number, field: Field, u0: number, v0: number): { 
     const slope = found[1] * gu + found[2] * gv;
     if (!(slope > 1e-30)) break;
     const step = found[0] / slope;
+    // the last hair goes along the tangent plane: what that leaves out is of second order
+    if (k > 0 && Math.abs(found[0]) < HAIR * Math.sqrt(slope)) {
+      const [du, dv] = [-step * gu, -step * gv];
+      if (u + du >= ua && u + du <= ub && v + dv >= va && v + dv <= vb)
+        return {
+          u: u + du,
+          v: v + dv,
+          point: [jet[0] + du * jet[6] + dv * jet[3], jet[1] + du * jet[7] + dv * jet[4], jet[2] + du * jet[8] + dv * jet[5]],
+          off: Math.min(Math.abs(found[0]), (found[0] * found[0]) / slope),
+        };
+    }
     const [u1, v1] = [Math.min(ub, Math.max(ua, u - step * gu)), Math.min(vb, Math.max(va, v - step * gv))];
     // rounding keeps it from coming nearer
     if (u1 === u && v1 === v) break;
@@ -168,7 +179,7 @@ function followed(
 ): { at: (s: number) => readonly [number, number]; length: number } {
   const guess = through(kept, trail.closed);
   const dense: Place[] = [];
-  const n = Math.max(24, 6 * (kept.length - 1));
+  const n = Math.max(24, 3 * (kept.length - 1));
   for (let i = 0; i <= n; i++) {
     if (!trail.closed && (i === 0 || i === n)) dense.push(kept[i === 0 ? 0 : kept.length - 1]);
     else if (trail.closed && i === n) dense.push(dense[0]);
@@ -289,7 +300,7 @@ export function smooth(b: Body, trail: Trail, field: Field, size: number, o: Con
       return !trail.closed && (x <= 0 || x >= length) ? (x <= 0 ? [kept[0].u, kept[0].v] : [last.u, last.v]) : along(x);
     };
     const seeds = breaksAlong({ total: c - a, near: (s) => s }, (s) => [{ s: f.surface, uv: rough(a + s) }]);
-    const fit = (closed ? fitPeriodic : fitFunction)(
+    const fit = fitLean(
       (s, out) => {
         out.set(wrapped(a + s).point);
       },
@@ -297,11 +308,11 @@ export function smooth(b: Body, trail: Trail, field: Field, size: number, o: Con
       c - a,
       3,
       5,
-      0.3 * o.tolerance,
+      0.9 * o.tolerance,
       seeds,
-      400,
+      closed,
     );
-    const curve = curveOfFit(leanFit(fit, 3, 5, o.tolerance - fit.deviation, seeds, closed), 5);
+    const curve = curveOfFit(fit, 5);
     return [{ face: trail.face, curve, length: c - a, closed, place: (s) => wrapped(a + s) }];
   });
 }

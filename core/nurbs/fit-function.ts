@@ -17,6 +17,11 @@ function remembered(f: (t: number, out: Float64Array) => void, dim: number): (t:
   };
 }
 
+/** How often a function is asked for in every span: for the fit, and for the check. */
+export interface FitSampling {
+  readonly fit: number;
+  readonly check: number;
+}
 /** A break known beforehand, with the knot multiplicity its smoothness asks for (degree minus continuity). */
 export interface FitSeed {
   readonly t: number;
@@ -47,6 +52,7 @@ export function fitFunction(
   tolerance: number,
   seeds: readonly (number | FitSeed)[] = [],
   maxSpans = 400,
+  sampling: FitSampling = { fit: 2 * degree + 2, check: 9 },
 ): SampledFit {
   const wanted = seeds
     .map((k): FitSeed => (typeof k === 'number' ? { t: k, multiplicity: 1 } : k))
@@ -72,7 +78,7 @@ export function fitFunction(
       ...breaks.flatMap((t) => Array(multiplicity.get(t) ?? 1).fill(t)),
       ...Array(degree).fill(b),
     ]);
-    const per = 2 * degree + 2;
+    const per = sampling.fit;
     const at: number[] = [];
     for (let i = 0; i + 1 < breaks.length; i++)
       for (let k = 0; k < per; k++)
@@ -97,8 +103,8 @@ export function fitFunction(
     const split: number[] = [];
     for (let i = 0; i + 1 < breaks.length; i++) {
       let worst = 0;
-      for (let k = 0; k < 9; k++) {
-        const t = breaks[i] + ((breaks[i + 1] - breaks[i]) * (k + 0.37)) / 9;
+      for (let k = 0; k < sampling.check; k++) {
+        const t = breaks[i] + ((breaks[i + 1] - breaks[i]) * (k + 0.37)) / sampling.check;
         f(t, row);
         const span = findSpan(knots, degree, t);
         basisDerivatives(knots, degree, span, t, 0, basis);
@@ -136,6 +142,7 @@ export function fitPeriodic(
   tolerance: number,
   seeds: readonly FitSeed[] = [],
   maxSpans = 160,
+  sampling: FitSampling = { fit: 2 * degree + 2, check: 9 },
 ): SampledFit {
   const period = b - a;
   // a hair before the end is the start: a knot there would make a span without length
@@ -180,7 +187,7 @@ export function fitPeriodic(
     };
     const A = new Float64Array(n * n);
     const B = new Float64Array(n * dim);
-    const per = 2 * degree + 2;
+    const per = sampling.fit;
     for (let i = 0; i < breaks.length; i++) {
       const [p, q] = [breaks[i], i + 1 < breaks.length ? breaks[i + 1] : breaks[0] + period];
       for (let k = 0; k < per; k++) {
@@ -202,8 +209,8 @@ export function fitPeriodic(
     for (let i = 0; i < breaks.length; i++) {
       const [p, q] = [breaks[i], i + 1 < breaks.length ? breaks[i + 1] : breaks[0] + period];
       let worst = 0;
-      for (let k = 0; k < 9; k++) {
-        const t = wrap(p + ((q - p) * (k + 0.37)) / 9);
+      for (let k = 0; k < sampling.check; k++) {
+        const t = wrap(p + ((q - p) * (k + 0.37)) / sampling.check);
         f(t, row);
         const { x, span } = locate(t);
         basisDerivatives(knots, degree, span, x, 0, basis);

@@ -8,6 +8,7 @@ import {
   domainU,
   domainV,
   fitFunction,
+  fitLean,
   fitPeriodic,
   fitSurface,
   leanFit,
@@ -49,6 +50,30 @@ describe('fits with the fewest knots', () => {
       expect(lean.data.length).toBeLessThan(share * first.data.length + 1);
       expect(miss(lean, f)).toBeLessThan(1.05 * tolerance);
     }
+  });
+  it.each([
+    ['helix', helix],
+    ['narrow rise', bump],
+  ] as const)('%s: fitted lean at once, no heavier than the fit that is thinned afterwards, and asked for less often', (_, f) => {
+    for (const tolerance of [1e-3, 1e-5, 1e-7]) {
+      let asked = 0;
+      const counted = (t: number, out: Float64Array) => {
+        asked++;
+        f(t, out);
+      };
+      const heavy = fitFunction(counted, 0, 6, 3, 5, 0.3 * tolerance, [], 400);
+      const before = asked;
+      asked = 0;
+      const lean = fitLean(counted, 0, 6, 3, 5, tolerance, [], false);
+      expect(asked).toBeLessThan(1.6 * before);
+      expect(lean.data.length).toBeLessThanOrEqual(1.15 * leanFit(heavy, 3, 5, tolerance - heavy.deviation, [], false).data.length);
+      expect(lean.deviation).toBeLessThanOrEqual(tolerance);
+      expect(miss(lean, f)).toBeLessThan(1.05 * tolerance);
+    }
+    const ring = (t: number, out: Float64Array) => out.set([10 * Math.cos(t), (7 + Math.cos(3 * t)) * Math.sin(t), 0]);
+    expect(miss(fitLean(ring, 0, 2 * Math.PI, 3, 5, 1e-6, [], true), ring)).toBeLessThan(1.1e-6);
+    const jump = (t: number, out: Float64Array) => out.set([t, t < 1.2345 ? 0 : 1, 0]);
+    for (const round of [false, true]) expect(fitLean(jump, 0, 3, 3, 5, 1e-6, [], round, 160).deviation).toBeGreaterThan(0.1);
   });
   it('breaks that are given stay, and a closed one stays closed and smooth', () => {
     const corner = (t: number, out: Float64Array) => out.set([t, Math.abs(t - 2), Math.sin(3 * t)]);

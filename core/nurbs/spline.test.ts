@@ -70,6 +70,22 @@ describe('bases', () => {
       }),
       { numRuns: 300 },
     ));
+  it('the short ways for values and first derivatives agree with the general one', () =>
+    fc.assert(
+      fc.property(nets, share, (n, t) => {
+        const w = n.degree + 1;
+        const rows = (order: number) => {
+          const out = new Float64Array(w * 4);
+          basisDerivatives(n.knots, n.degree, findSpan(n.knots, n.degree, t), t, order, out);
+          return [...out.subarray(0, 2 * w)];
+        };
+        const general = rows(3);
+        const size = Math.max(1, ...general.map(Math.abs));
+        expect(apart(rows(1), general) / size).toBeLessThan(1e-13);
+        expect(apart(rows(0).slice(0, w), general.slice(0, w))).toBeLessThan(1e-14);
+      }),
+      { numRuns: 300 },
+    ));
   it('the span holds the parameter; the last one holds the end', () =>
     fc.assert(
       fc.property(nets, share, (n, t) => {

@@ -61,20 +61,29 @@ const ab = new Float64Array(2 * MAX_ORDER);
 export function basisDerivatives(knots: Float64Array, degree: number, span: number, t: number, order: number, out: Float64Array): void {
   if (degree > MAX_DEGREE) throw new DegreeError(degree);
   const p = degree;
-  if (order === 0) {
-    // A2.2: only the values, in place
+  if (order <= 1) {
+    // A2.2 in place; the quotients of the last step are what the first derivatives are made of (eq. 2.9)
+    const w = p + 1;
     out[0] = 1;
+    if (order === 1 && p === 0) out[1] = 0;
     for (let j = 1; j <= p; j++) {
       left[j] = t - knots[span + 1 - j];
       right[j] = knots[span + j] - t;
+      const slopes = order === 1 && j === p;
       let saved = 0;
+      let before = 0;
       for (let r = 0; r < j; r++) {
         const d = right[r + 1] + left[j - r];
         const temp = d === 0 ? 0 : out[r] / d;
         out[r] = saved + right[r + 1] * temp;
         saved = left[j - r] * temp;
+        if (slopes) {
+          out[w + r] = p * (before - temp);
+          before = temp;
+        }
       }
       out[j] = saved;
+      if (slopes) out[w + p] = p * before;
     }
     return;
   }

@@ -155,6 +155,10 @@ export function evaluateSurface(s: NurbsSurface, u: number, v: number, order: nu
   const sv = findSpan(s.knotsV, q, v);
   basisDerivatives(s.knotsU, p, su, u, order, bu);
   basisDerivatives(s.knotsV, q, sv, v, order, bv);
+  if (order <= 1) {
+    firstOrder(s, su - p, sv - q, order, out);
+    return;
+  }
   const w = order + 1;
   for (let i = 0; i < w * w * 4; i++) hom[i] = 0;
   for (let a = 0; a <= p; a++) {
@@ -194,6 +198,78 @@ export function evaluateSurface(s: NurbsSurface, u: number, v: number, order: nu
         }
         out[(k * w + l) * 3 + d] = x / w0;
       }
+}
+
+/** Points and first derivatives from the basis values at hand, which is what almost everything asks for. */
+function firstOrder(s: NurbsSurface, firstU: number, firstV: number, order: number, out: Float64Array): void {
+  const { degreeU: p, degreeV: q, countV, control } = s;
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  let h = 0;
+  let xu = 0;
+  let yu = 0;
+  let zu = 0;
+  let hu = 0;
+  let xv = 0;
+  let yv = 0;
+  let zv = 0;
+  let hv = 0;
+  for (let a = 0; a <= p; a++) {
+    let c = ((firstU + a) * countV + firstV) * 4;
+    let rx = 0;
+    let ry = 0;
+    let rz = 0;
+    let rh = 0;
+    let sx = 0;
+    let sy = 0;
+    let sz = 0;
+    let sh = 0;
+    for (let b = 0; b <= q; b++, c += 4) {
+      const f = bv[b];
+      rx += f * control[c];
+      ry += f * control[c + 1];
+      rz += f * control[c + 2];
+      rh += f * control[c + 3];
+      if (order) {
+        const g = bv[q + 1 + b];
+        sx += g * control[c];
+        sy += g * control[c + 1];
+        sz += g * control[c + 2];
+        sh += g * control[c + 3];
+      }
+    }
+    const f = bu[a];
+    x += f * rx;
+    y += f * ry;
+    z += f * rz;
+    h += f * rh;
+    if (order) {
+      const g = bu[p + 1 + a];
+      xu += g * rx;
+      yu += g * ry;
+      zu += g * rz;
+      hu += g * rh;
+      xv += f * sx;
+      yv += f * sy;
+      zv += f * sz;
+      hv += f * sh;
+    }
+  }
+  x /= h;
+  y /= h;
+  z /= h;
+  out[0] = x;
+  out[1] = y;
+  out[2] = z;
+  if (!order) return;
+  // by v at 3, by u at 6
+  out[3] = s.rational ? (xv - hv * x) / h : xv / h;
+  out[4] = s.rational ? (yv - hv * y) / h : yv / h;
+  out[5] = s.rational ? (zv - hv * z) / h : zv / h;
+  out[6] = s.rational ? (xu - hu * x) / h : xu / h;
+  out[7] = s.rational ? (yu - hu * y) / h : yu / h;
+  out[8] = s.rational ? (zu - hu * z) / h : zu / h;
 }
 
 const jet = new Float64Array(48);
