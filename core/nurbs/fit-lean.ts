@@ -30,7 +30,7 @@ export function fitLean(
   // a rough fit that holds has as few as halving can give, and is thinned too
   let [low, high] = [periodic ? degree : 0, best ? spansOf(best) : Infinity];
   let n = Math.ceil(1.05 * guessed(told, tolerance, degree, spansOf(told)));
-  for (let k = 0; k < 4 && high - low > 1; k++) {
+  for (let k = 0; k < 8 && high - low > 0.06 * low + 1; k++) {
     n = Math.min(high - 1, Math.max(low + 1, n));
     if (n > maxSpans || spansOf(told) < 3) break;
     const breaks = layKnots(told, dim, degree, n, fixed, periodic);
@@ -47,10 +47,12 @@ export function fitLean(
       low = n;
       if (Number.isFinite(r.deviation) && r.deviation < told.deviation) told = r;
       n = Math.ceil(guessed(r, tolerance, degree, n) + 0.3);
-      if (high === Infinity && k === 3) return fitted(f, a, b, dim, degree, tolerance, breaks, maxSpans);
     }
   }
-  return best ?? fitted(f, a, b, dim, degree, tolerance, seeds, maxSpans);
+  if (best) return best;
+  // narrow places that a rough fit does not see: halving finds them, and what it leaves is thinned
+  const close = fitted(f, a, b, dim, degree, 0.3 * tolerance, seeds, maxSpans);
+  return close.deviation < 0.9 * tolerance ? leanFit(close, dim, degree, tolerance - close.deviation, seeds, periodic) : close;
 }
 /** A rough fit may be this many times off. */
 const ROUGH = 8;
