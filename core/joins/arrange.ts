@@ -61,13 +61,7 @@ export function arrangeFace(
   vertices: readonly Vertex[],
 ): Arrangement {
   const { domain } = cellsOf(f.surface);
-  evaluateSurface(
-    f.surface,
-    (domain[0] + domain[1]) / 2 + 1e-3 * (domain[1] - domain[0]),
-    (domain[2] + domain[3]) / 2,
-    1,
-    jet,
-  );
+  evaluateSurface(f.surface, (domain[0] + domain[1]) / 2 + 1e-3 * (domain[1] - domain[0]), (domain[2] + domain[3]) / 2, 1, jet);
   const su = Math.hypot(jet[6], jet[7], jet[8]) || 1;
   let sv = Math.hypot(jet[3], jet[4], jet[5]) || 1;
   const at = (u: EdgeUse, t: number): Place => {

@@ -172,7 +172,8 @@ function around(a: Cell, b: Cell): Pick<Cell, 'box' | 'axis' | 'spread'> {
   const l = Math.hypot(x, y, z);
   if (l < 1e-9) return { box, axis: a.axis, spread: Math.PI };
   const axis = Float64Array.of(x / l, y / l, z / l);
-  const reach = (c: Cell) => Math.acos(Math.max(-1, Math.min(1, c.axis[0] * axis[0] + c.axis[1] * axis[1] + c.axis[2] * axis[2]))) + c.spread;
+  const reach = (c: Cell) =>
+    Math.acos(Math.max(-1, Math.min(1, c.axis[0] * axis[0] + c.axis[1] * axis[1] + c.axis[2] * axis[2]))) + c.spread;
   return { box, axis, spread: Math.max(reach(a), reach(b)) };
 }
 

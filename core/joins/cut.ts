@@ -13,6 +13,7 @@ import { dot, sub, type Vec3 } from '../math/index.ts';
 import { closestOnSurface, surfaceNormal } from '../nurbs/index.ts';
 import { evenOdd } from '../proof/inside-face.ts';
 import { type CutRegion, cutRegions, regionsAt } from './regions.ts';
+import { splitByTools, type Unsplit } from './split.ts';
 
 export interface CutContext {
   readonly stepId: string;
@@ -34,6 +35,7 @@ export interface Kept {
   readonly kept: Body;
   readonly regions: readonly { region: CutRegion; body: Body }[];
   readonly keptIndex: ReadonlySet<number>;
+  readonly told: CutTold;
 }
 /**
  * Cuts a skin or solid and keeps pieces: those clicked (the largest when none is), those on one side of the first tool, or all. A cut that
@@ -46,15 +48,39 @@ export async function cutAndKeep(
   places: readonly Vec3[],
   context: CutContext,
 ): Promise<Kept | CutProblem> {
-  const { body, cut, short } = await split(context.kernel, target, tools, context);
+  const { body, cut, short, ...told } = await split(target, tools, context);
+  return keepPieces(target, tools, body, cut, short, keep, places, told);
+}
+/** How a cut was made, and what it saw. */
+export interface CutTold {
+  /** Where target and tool touch without crossing. */
+  readonly touches: readonly { readonly at: Vec3; readonly gap: number }[];
+  /** Why the kernel had to make it; undefined when it was not needed. */
+  readonly kernel?: string;
+  /** How far new edges may lie beside their faces, mm. */
+  readonly off: number;
+}
+
+function keepPieces(
+  target: Body,
+  tools: readonly Body[],
+  body: Body,
+  cut: readonly number[],
+  short: boolean,
+  keep: 'picked' | 'front' | 'behind' | 'all',
+  places: readonly Vec3[],
+  told: CutTold,
+): Kept | CutProblem {
   if (!cut.length && (!target.solids.length || body.solids.length < 2))
     return {
       short,
       missed: !short,
       problem: short
         ? 'The cutter is too short: it ends inside the skin and does not part it. Extend it or use a longer one'
-        : 'The cutter does not reach the skin: nothing was cut. Move it',
-      place: [massProperties(target, undefined, true).areaCentre],
+        : told.touches.length
+          ? `The cutter touches the skin (within ${Number(Math.max(...told.touches.map((t) => Math.abs(t.gap))).toPrecision(2))} mm) but does not cross it: nothing was cut. Move it`
+          : 'The cutter does not reach the skin: nothing was cut. Move it',
+      place: told.touches.length ? told.touches.map((t) => t.at) : [massProperties(target, undefined, true).areaCentre],
     };
   let regions: { region: CutRegion; body: Body }[];
   if (target.solids.length) {
@@ -103,7 +129,7 @@ export async function cutAndKeep(
         body,
         chosen.flatMap((c) => [...c.region.faces]),
       );
-  return { body, kept, regions, keptIndex };
+  return { body, kept, regions, keptIndex, told };
 }
 const mergeSolids = (list: Body[]): Body => (list.length === 1 ? list[0] : combineBodies(list));
 
@@ -119,14 +145,36 @@ function inFront(at: Vec3, tool: Body): boolean {
   return best.side > 0;
 }
 
-async function split(kernel: KernelService, target: Body, tools: readonly Body[], context: CutContext) {
-  const r = await splitBody(kernel, target, tools, context.tolerance, context.stepId, { signal: context.signal, limit: context.limit });
-  if (target.solids.length) return r;
+type SplitTold = { readonly body: Body; readonly cut: readonly number[]; readonly short: boolean } & CutTold;
+/** Our own split; the kernel's where ours cannot follow a curve surely. */
+async function split(target: Body, tools: readonly Body[], context: CutContext): Promise<SplitTold> {
+  const own = ownSplit(target, tools, context);
+  if (!('why' in own)) return own;
+  const { kernel, tolerance, stepId, signal, limit } = context;
+  const r = await splitBody(kernel, target, tools, tolerance, stepId, { signal, limit });
+  const told = { touches: [], kernel: own.why, off: r.cut.reduce((m, e) => Math.max(m, r.body.edges[e].tolerance), 0) };
+  if (target.solids.length) return { ...r, ...told };
   // edges that were rims of the target already are no cuts
   const { uses } = topologyOf(r.body);
   const cut = r.cut.filter((e) => uses[e].length > 0);
-  const before = lyingOn(r.body, tools, context.tolerance, new Set([...cut, ...uses.flatMap((u, e) => (u.length < 2 ? [e] : []))]));
-  return { body: r.body, cut: [...cut, ...before], short: r.short && !before.length };
+  const before = lyingOn(r.body, tools, tolerance, new Set([...cut, ...uses.flatMap((u, e) => (u.length < 2 ? [e] : []))]));
+  return { body: r.body, cut: [...cut, ...before], short: r.short && !before.length, ...told };
+}
+/** How near new edges come to their faces, as a share of the model's tolerance. */
+const FIT = 0.005;
+function ownSplit(target: Body, tools: readonly Body[], { tolerance, stepId, signal }: CutContext): SplitTold | Unsplit {
+  try {
+    const r = splitByTools(target, tools, { fit: FIT * tolerance, name: stepId, pause: () => signal?.throwIfAborted() });
+    if (!r.ok) return r;
+    const solid = target.solids.length > 0;
+    const [before, after] = [target, r.body].map((b) => massProperties(b, undefined, true));
+    const [was, is] = solid ? [before.volume, after.volume] : [before.area, after.area];
+    if (!(Math.abs(is - was) < 1e-6 * Math.abs(was))) return { ok: false, why: 'the pieces do not add up to the whole' };
+    return { body: r.body, cut: r.cut, short: r.loose.length > 0 && !r.cut.length, touches: r.touches, off: r.off };
+  } catch (e) {
+    if (signal?.aborted) throw e;
+    return { ok: false, why: e instanceof Error ? e.message : String(e) };
+  }
 }
 
 /** Edges that were there before the cut and lie on a tool all along: it cuts along them too, as along the seam of a closed face. */

@@ -158,7 +158,7 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
     const s = growSurface(f.surface, amounts, how);
     if (!s) return void grown.push(subBody(b, [i]));
     changed = true;
-    const r = surfaceBody(s, { prefix: f.name, face: (m, n) => `${f.name}.${m}.${n}` }).body;
+    const r = surfaceBody(s, { prefix: f.name, face: (m, n, across, along) => (across * along > 1 ? `${f.name}.${m}.${n}` : f.name) }).body;
     const record = f.record?.type === 1 ? f.record : undefined;
     grown.push({ ...r, faces: r.faces.map((x) => ({ ...x, reversed: f.reversed, record })) });
   });

@@ -187,7 +187,8 @@ class Imprinter {
       this.pieces.some((x) => x.faces[0] === f && [x.start, x.end].some((v) => distance(this.vertices[v].point, p) < 10 * JOIN));
     for (const t of met.touches) {
       const at = vec(t.spot, 4);
-      if (inBoth(t.spot) && !crossed(at) && !this.touches.some((x) => distance(x.at, at) < 10 * JOIN)) this.touches.push({ at, gap: t.gap });
+      if (inBoth(t.spot) && !crossed(at) && !this.touches.some((x) => distance(x.at, at) < 10 * JOIN))
+        this.touches.push({ at, gap: t.gap });
     }
   }
   private middleOfEdge(edge: number): Vec3 {
@@ -264,9 +265,7 @@ class Imprinter {
     const surfaces = [this.all.faces[f].surface, this.all.faces[g].surface];
     const stops: Stop[] = [];
     const add = (s: number, x: ArrayLike<number>, hit?: Hit): Stop => {
-      const near = stops.find(
-        (q) => distance(vec(q.x, 4), vec(x, 4)) < JOIN && Math.abs(q.s - s) < Math.max(4 * JOIN, 1e-3 * track.total),
-      );
+      const near = stops.find((q) => distance(vec(q.x, 4), vec(x, 4)) < JOIN && Math.abs(q.s - s) < Math.max(4 * JOIN, 1e-3 * track.total));
       if (near) {
         if (hit) near.hits.push(hit);
         return near;
@@ -301,10 +300,30 @@ class Imprinter {
       const s = Math.abs(t.gap) < TOUCHING ? track.locate(t.spot, 1e-6) : undefined;
       if (s !== undefined) add(s, t.spot);
     }
-    if (!branch.closed) for (const k of [0, 1]) if (branch.ends[k] !== 'pole') add(...atEnd(k));
+    if (!branch.closed)
+      for (const k of [0, 1]) {
+        if (branch.ends[k] === 'pole') continue;
+        const stop = add(...atEnd(k));
+        if (!stop.hits.length && branch.ends[k] === 'border') this.hitBorder(stop, f, g);
+      }
     stops.sort((p, q) => p.s - q.s);
     if (!stops.length) add(0, branch.spots[0]);
     return stops;
+  }
+  /** An end on the border of a surface that no piercing told of: the edge whose image runs through it. */
+  private hitBorder(stop: Stop, f: number, g: number): void {
+    const point = vec(stop.x, 4);
+    for (const [face, o] of [
+      [f, 0],
+      [g, 2],
+    ])
+      for (const use of this.all.faces[face].loops.flat()) {
+        const e = this.all.edges[use.edge];
+        if (e.degenerate) continue;
+        const t = imageParameter(this.all.faces[face], use, e, stop.x[o], stop.x[o + 1]);
+        if (t !== undefined && distance(edgePoint(e, t), point) < JOIN + 2 * e.tolerance)
+          stop.hits.push({ edge: use.edge, t, point, uv: [0, 0] });
+      }
   }
   /** A stop in a pole parts the edge of no length that stands for it. */
   private partPoles(stop: Stop, f: number, g: number): void {

@@ -266,7 +266,11 @@ function seedsOf(a: CellTree, b: CellTree, x: Cell, y: Cell, size: number, seeds
     }
   if (!flat) return;
   const t = collinear(a, b, mid, limit);
-  if (t && Math.abs(t.gap) < 1e-2 * size && !touches.some((o) => apart(o.spot, t.spot) < 1e-4 * size && sameParameters(o.spot, t.spot, a, b)))
+  if (
+    t &&
+    Math.abs(t.gap) < 1e-2 * size &&
+    !touches.some((o) => apart(o.spot, t.spot) < 1e-4 * size && sameParameters(o.spot, t.spot, a, b))
+  )
     touches.push(t);
 }
 /** Spots on both sides of a seam are two. */

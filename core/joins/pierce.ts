@@ -2,7 +2,7 @@ import { type Edge, type EdgeUse, edgePoint, type Face, traceTangent, useUV } fr
 import { edgeParameters } from '../brep/mesh.ts';
 import { distance, solveDense, type Vec3 } from '../math/index.ts';
 import { evaluateSurface } from '../nurbs/index.ts';
-import { type CellTree, cellsIn, cellsOf, footNear, middleOf } from './cells.ts';
+import { type Cell, type CellTree, cellsIn, cellsOf, footNear, middleOf } from './cells.ts';
 
 const jet = new Float64Array(12);
 const matrix = new Float64Array(9);
@@ -55,39 +55,52 @@ export function pierceSurface(e: Edge, tree: CellTree): Piercing[] {
       box[k] = Math.min(x[k], y[k]) - pad;
       box[3 + k] = Math.max(x[k], y[k]) + pad;
     }
-    const [t0, t1] = [line.t[i], line.t[i + 1]];
     for (const cell of cellsIn(tree, box)) {
-      const [mu, mv] = middleOf(tree, cell);
-      const [wu, wv] = [tree.us[cell.i1] - tree.us[cell.i0], tree.vs[cell.j1] - tree.vs[cell.j0]];
-      let t = (t0 + t1) / 2;
-      let [u, v] = [mu, mv];
-      let point: Vec3 | undefined;
-      for (let k = 0; k < 14; k++) {
-        const [p, slope] = traceTangent(e, t);
-        evaluateSurface(tree.surface, u, v, 1, jet);
-        if (Math.hypot(p[0] - jet[0], p[1] - jet[1], p[2] - jet[2]) < 1e-11 * (1 + Math.abs(p[0]) + Math.abs(p[1]) + Math.abs(p[2]))) {
-          point = p;
-          break;
-        }
-        for (let c = 0; c < 3; c++) {
-          matrix[3 * c] = slope[c];
-          matrix[3 * c + 1] = -jet[6 + c];
-          matrix[3 * c + 2] = -jet[3 + c];
-          right[c] = jet[c] - p[c];
-        }
-        if (!solveDense(matrix, right, 3, 1)) break;
-        t = Math.min(z, Math.max(a, t + right[0]));
-        u = Math.min(d[1], Math.max(d[0], u + right[1]));
-        v = Math.min(d[3], Math.max(d[2], v + right[2]));
-        const away = t < t0 - 1.2 * (t1 - t0) || t > t1 + 1.2 * (t1 - t0);
-        if (away || Math.abs(u - mu) > 2.2 * wu || Math.abs(v - mv) > 2.2 * wv) break;
+      // an edge that runs along the cell may go through it twice
+      const [cx, cy, cz] = [y[0] - x[0], y[1] - x[1], y[2] - x[2]];
+      const slope = Math.abs(cell.axis[0] * cx + cell.axis[1] * cy + cell.axis[2] * cz) / (Math.hypot(cx, cy, cz) || 1);
+      const flat = Math.asin(Math.min(1, slope)) < cell.spread + 0.25;
+      for (const share of flat ? [0.04, 0.5, 0.96] : [0.5]) {
+        const hit = pierceCell(e, tree, cell, line.t[i], line.t[i + 1], share);
+        const same = (q: Piercing) =>
+          hit &&
+          Math.abs(q.t - hit.t) < 1e-7 * (z - a) &&
+          Math.abs(q.uv[0] - hit.uv[0]) < 1e-6 * (d[1] - d[0]) &&
+          Math.abs(q.uv[1] - hit.uv[1]) < 1e-6 * (d[3] - d[2]);
+        if (hit && !out.some(same)) out.push(hit);
       }
-      const same = (q: Piercing) =>
-        Math.abs(q.t - t) < 1e-7 * (z - a) && Math.abs(q.uv[0] - u) < 1e-6 * (d[1] - d[0]) && Math.abs(q.uv[1] - v) < 1e-6 * (d[3] - d[2]);
-      if (point && !out.some(same)) out.push({ t, uv: [u, v], point });
     }
   }
   return out;
+}
+
+/** Newton's method from a share of a stretch of the edge and the middle of a cell, as long as it stays near both. */
+function pierceCell(e: Edge, tree: CellTree, cell: Cell, t0: number, t1: number, share: number): Piercing | undefined {
+  const [a, z] = e.range;
+  const d = tree.domain;
+  const [mu, mv] = middleOf(tree, cell);
+  const [wu, wv] = [tree.us[cell.i1] - tree.us[cell.i0], tree.vs[cell.j1] - tree.vs[cell.j0]];
+  let t = t0 + share * (t1 - t0);
+  let [u, v] = [mu, mv];
+  for (let k = 0; k < 14; k++) {
+    const [p, slope] = traceTangent(e, t);
+    evaluateSurface(tree.surface, u, v, 1, jet);
+    if (Math.hypot(p[0] - jet[0], p[1] - jet[1], p[2] - jet[2]) < 1e-11 * (1 + Math.abs(p[0]) + Math.abs(p[1]) + Math.abs(p[2])))
+      return { t, uv: [u, v], point: p };
+    for (let c = 0; c < 3; c++) {
+      matrix[3 * c] = slope[c];
+      matrix[3 * c + 1] = -jet[6 + c];
+      matrix[3 * c + 2] = -jet[3 + c];
+      right[c] = jet[c] - p[c];
+    }
+    if (!solveDense(matrix, right, 3, 1)) return undefined;
+    t = Math.min(z, Math.max(a, t + right[0]));
+    u = Math.min(d[1], Math.max(d[0], u + right[1]));
+    v = Math.min(d[3], Math.max(d[2], v + right[2]));
+    const away = t < t0 - 1.2 * (t1 - t0) || t > t1 + 1.2 * (t1 - t0);
+    if (away || Math.abs(u - mu) > 2.2 * wu || Math.abs(v - mv) > 2.2 * wv) return undefined;
+  }
+  return undefined;
 }
 
 /** Does the whole edge run on the surface? */

@@ -100,7 +100,12 @@ export function groupsOf(r: Imprint): FaceGroup[] {
 }
 
 function splitSolids(target: Body, tools: readonly Body[], o: ImprintOptions): Split | Unsplit {
-  let solids: Body[] = target.solids.map((list) => subBody(target, list.flatMap((s) => target.shells[s].faces)));
+  let solids: Body[] = target.solids.map((list) =>
+    subBody(
+      target,
+      list.flatMap((s) => target.shells[s].faces),
+    ),
+  );
   const touches: { at: Vec3; gap: number }[] = [];
   const loose: Vec3[] = [];
   let off = 0;
@@ -198,7 +203,11 @@ export function combineSolids(pieces: readonly Body[]): Body | Unsplit {
       const { rims, crowded } = topologyOf(part);
       if (rims.length || crowded.length) {
         const e = part.edges[(rims[0] ?? crowded[0]) as number];
-        return { ok: false, why: rims.length ? 'a piece stays open' : 'more than two faces meet at an edge', at: part.vertices[e.start].point };
+        return {
+          ok: false,
+          why: rims.length ? 'a piece stays open' : 'more than two faces meet at an edge',
+          at: part.vertices[e.start].point,
+        };
       }
       (massProperties(part, undefined, true).volume > 0 ? outer : voids).push(part);
     }

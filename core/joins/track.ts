@@ -1,4 +1,4 @@
-import { type Edge, type Face, toAngle, toRational, type Trace, tracePoint, usePoint } from '../brep/index.ts';
+import { type Edge, type Face, type Trace, toAngle, toRational, tracePoint, usePoint } from '../brep/index.ts';
 import { distance } from '../math/index.ts';
 import {
   averagedKnots,
@@ -303,6 +303,7 @@ function fitMeasured(
     }
     return v;
   };
+  breaks = locallyEven(f, off, breaks, LOCAL * tolerance, dim);
   const value = new Float64Array(dim);
   const basis = new Float64Array(degree + 1);
   let best: { knots: Float64Array; data: Float64Array; deviation: number } | undefined;
@@ -315,8 +316,7 @@ function fitMeasured(
     const per = degree + 3;
     const at: number[] = [0];
     for (let i = 0; i + 1 < breaks.length; i++)
-      for (let k = 0; k < per; k++)
-        at.push(breaks[i] + ((breaks[i + 1] - breaks[i]) * (1 - Math.cos((Math.PI * (k + 0.5)) / per))) / 2);
+      for (let k = 0; k < per; k++) at.push(breaks[i] + ((breaks[i + 1] - breaks[i]) * (1 - Math.cos((Math.PI * (k + 0.5)) / per))) / 2);
     at.push(length);
     const values = new Float64Array(at.length * dim);
     at.forEach((t, i) => {
@@ -345,4 +345,45 @@ function fitMeasured(
   }
   if (!best) throw new Error('a cut could not be fitted');
   return best;
+}
+
+/** Spans that one polynomial of its own would miss by this many times the tolerance are halved before anything is fitted over all. */
+const LOCAL = 50;
+/** Places and barycentric weights of six Chebyshev points of the second kind in [0, 1]. */
+const NODES = [0, 1, 2, 3, 4, 5].map((k) => (1 - Math.cos((Math.PI * k) / 5)) / 2);
+const WEIGHTS = NODES.map((_, k) => (k % 2 ? -1 : 1) * (k === 0 || k === 5 ? 0.5 : 1));
+/** Breaks with more where the rows bend fast, as an image does beside a pole: a fit over all would ring there. */
+function locallyEven(
+  f: (t: number) => Float64Array,
+  off: (row: Float64Array, exact: Float64Array) => number,
+  breaks: readonly number[],
+  tolerance: number,
+  dim: number,
+): number[] {
+  const out: number[] = [breaks[0]];
+  const value = new Float64Array(dim);
+  const least = 1e-5 * (breaks[breaks.length - 1] - breaks[0]);
+  const misses = (a: number, b: number): boolean => {
+    const rows = NODES.map((x) => f(a + x * (b - a)));
+    return [0.21, 0.5, 0.79].some((x) => {
+      value.fill(0);
+      let sum = 0;
+      NODES.forEach((node, k) => {
+        const w = WEIGHTS[k] / (x - node);
+        sum += w;
+        for (let d = 0; d < dim; d++) value[d] += w * rows[k][d];
+      });
+      for (let d = 0; d < dim; d++) value[d] /= sum;
+      return off(value, f(a + x * (b - a))) > tolerance;
+    });
+  };
+  const go = (a: number, b: number): void => {
+    if (b - a > least && out.length < 150 && misses(a, b)) {
+      const m = (a + b) / 2;
+      go(a, m);
+      go(m, b);
+    } else out.push(b);
+  };
+  for (let i = 0; i + 1 < breaks.length; i++) go(breaks[i], breaks[i + 1]);
+  return out;
 }

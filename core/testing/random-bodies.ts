@@ -87,11 +87,7 @@ export const flatSheet = (at: Vec3, normal: Vec3, half = 300): Body =>
 /** Wavy open sheet over a square of half width `half`. */
 export function wavySheet(r: Random, half: number, wave: number): Body {
   const k = [between(r, 0.5, 1.6), between(r, 0.5, 1.6), between(r, 0, 6), between(r, 0, 6)];
-  const knots = Float64Array.from([
-    ...Array(6).fill(-half),
-    ...[1, 2, 3, 4, 5].map((i) => -half + (half * i) / 3),
-    ...Array(6).fill(half),
-  ]);
+  const knots = Float64Array.from([...Array(6).fill(-half), ...[1, 2, 3, 4, 5].map((i) => -half + (half * i) / 3), ...Array(6).fill(half)]);
   const at = (u: number, v: number): Vec3 => [
     u,
     v,

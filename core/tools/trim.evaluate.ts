@@ -12,6 +12,7 @@ import {
   inputPlane,
   type Mark,
   type Piece,
+  withinFact,
 } from '../recipe/index.ts';
 import tool from './trim.ts';
 
@@ -83,6 +84,13 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     outputs.main = bodyPiece(knitted.body);
     if (knitted.multiple) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet along the cut' });
   } else outputs.main = bodyPiece(whole.kept);
+  if (whole.told.touches.length)
+    diagnostics.push({
+      severity: 'note',
+      code: 'touches',
+      message: `Cutter and skin touch without crossing at ${whole.told.touches.length === 1 ? 'one place' : `${whole.told.touches.length} places`}: nothing is cut there`,
+      place: whole.told.touches.map((t) => t.at),
+    });
   const marks: Mark[] = whole.regions.map((r, i) => ({
     kind: 'region',
     body: whole.body,
@@ -96,6 +104,8 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     marks,
     facts: [
       { label: 'pieces', value: String(whole.regions.length) },
+      ...(whole.told.kernel ? [{ label: 'cut by', value: `kernel (${whole.told.kernel})` }] : []),
+      ...(whole.told.off > 0 ? [withinFact('cut within', whole.told.off, 0.1 * context.tolerance)] : []),
       { label: 'kept', value: String(p.mode === 'split' ? whole.regions.length : whole.keptIndex.size) },
       {
         label: 'area kept',
