@@ -1,57 +1,78 @@
 import { digestNumbers } from '../math/hash.ts';
 import { changeBetween, gaussRule, type Vec3 } from '../math/index.ts';
 import { basisDerivatives, findSpan, knotRuns } from '../nurbs/index.ts';
-import { type Body, type Face, traceBreaks, traceTangent, useUV } from './body.ts';
+import { type Body, type EdgeUse, type Face, traceBreaks, traceTangent, useUV } from './body.ts';
 import { toRational, turnSlope } from './chart.ts';
 
 export interface MassProperties {
   /** mm² */
   readonly area: number;
-  /** mm³; positive when faces look outwards. Meaningful for closed bodies only. */
+  /** mm³; positive when faces look outwards. Meaningful for closed bodies only; of an open one it is the cone's to the centre of its surface. */
   readonly volume: number;
   readonly centre: Vec3;
   /** Centre of the surface. */
   readonly areaCentre: Vec3;
   /** Integral of the outward unit normal; zero for closed bodies. */
   readonly vectorArea: Vec3;
+  /** What gaps between the faces of a closed body may mean for its volume, mm³. */
+  readonly volumeError: number;
 }
 
 /**
  * Exact area, volume and centres by Green's theorem on each face: the integral over the trimmed domain becomes a closed integral of
- * F(u, v) dv, F being the inner Gauss integral in u from the edge of the domain, split at every knot. Doubled until two results agree to
- * 1e-10, with `quick` to 1e-6 (for decisions only).
+ * F(u, v) dv, F being the inner Gauss integral in u from the edge of the domain, split at every knot. Intervals whose two results differ are
+ * taken finer until they agree to 1e-10, with `quick` to 1e-7. Everything is measured from the faces' own places and
+ * then from the centre of the surface, so that the result does not depend on where the part lies.
  */
 export function massProperties(b: Body, faces: readonly number[] = b.faces.map((_, i) => i), quick = false): MassProperties {
-  const sum = new Float64Array(VALUES);
-  for (const i of faces) {
-    const part = faceIntegrals(b, b.faces[i], quick);
-    for (let k = 0; k < VALUES; k++) sum[k] += part[k];
-  }
-  const [area, volume] = sum;
+  const parts = faces.map((i) => ({ anchor: anchorOf(b.faces[i]), at: faceIntegrals(b, b.faces[i], quick) }));
+  const area = parts.reduce((s, p) => s + p.at[0], 0);
+  const areaCentre = [0, 1, 2].map((k) =>
+    area > 0 ? parts.reduce((s, p) => s + p.at[1 + k] + p.anchor[k] * p.at[0], 0) / area : 0,
+  ) as unknown as Vec3;
+  const vectorArea: [number, number, number] = [0, 0, 0];
+  const moment = [0, 0, 0];
+  let volume = 0;
+  for (const { anchor, at } of parts)
+    for (let k = 0; k < 3; k++) {
+      const d = areaCentre[k] - anchor[k];
+      vectorArea[k] += at[4 + k];
+      volume += (at[7 + k] - d * at[4 + k]) / 3;
+      moment[k] += at[10 + k] - d * at[7 + k] + (d * d * at[4 + k]) / 2;
+    }
   return {
     area,
     volume,
-    centre: Math.abs(volume) > 1e-12 ? [sum[2] / volume, sum[3] / volume, sum[4] / volume] : [0, 0, 0],
-    areaCentre: area > 0 ? [sum[5] / area, sum[6] / area, sum[7] / area] : [0, 0, 0],
-    vectorArea: [sum[8], sum[9], sum[10]],
+    centre: [0, 1, 2].map((k) => (Math.abs(volume) > 1e-12 ? areaCentre[k] + moment[k] / volume : 0)) as unknown as Vec3,
+    areaCentre,
+    vectorArea,
+    volumeError: (Math.hypot(...vectorArea) * Math.sqrt(area / (4 * Math.PI))) / 3,
   };
 }
 
-/** area, volume, first moments of volume x3, first moments of area x3, vector area x3 */
-const VALUES = 11;
+/** Area, its first moment x3, vector area x3, y·n by coordinate x3 (three times the volume), half of y²·n x3; y from the face's anchor. */
+const VALUES = 13;
+const anchorOf = ({ surface: { control: c } }: Face): Vec3 => [c[0] / c[3], c[1] / c[3], c[2] / c[3]];
 
 function faceIntegrals(b: Body, f: Face, quick: boolean): Float64Array {
   // a quick value never comes from an exact one: the same call must give the same number whatever was asked before
-  if (!quick) return oriented(f, exact, () => recall(b, f) ?? remember(b, f, settled(b, f, 6, 9, 1e-10)));
-  return oriented(f, rough, () => settled(b, f, 5, 8, 1e-6));
+  if (!quick) return oriented(b, f, exact, () => recall(b, f) ?? remember(b, f, integrateFace(b, f, 6, 9, 1e-10)));
+  return oriented(b, f, rough, () => integrateFace(b, f, 4, 6, 1e-7));
 }
 
-/** Integrals of a face turned over differ in sign only, and it shares its loops with the face it was made from: kept by loops. */
-function oriented(f: Face, kept: WeakMap<Face['loops'], Kept>, compute: () => Float64Array): Float64Array {
-  const found = kept.get(f.loops);
-  if (!found || found.surface !== f.surface) {
+/**
+ * Integrals of a face turned over differ in sign only. Kept by what the face is made of (surface, images, ranges), which it shares with the
+ * face it was taken from.
+ */
+function oriented(b: Body, f: Face, kept: WeakMap<object, Kept[]>, compute: () => Float64Array): Float64Array {
+  const key = f.loops[0]?.[0]?.pcurve;
+  if (!key) return compute();
+  const parts = f.loops.flatMap((l) => l.flatMap((u): unknown[] => [u.pcurve, b.edges[u.edge].range, u.reversed]));
+  const list = kept.get(key) ?? [];
+  const found = list.find((k) => k.surface === f.surface && k.parts.length === parts.length && k.parts.every((x, i) => x === parts[i]));
+  if (!found) {
     const value = compute();
-    kept.set(f.loops, { surface: f.surface, reversed: f.reversed, value });
+    kept.set(key, [...list, { surface: f.surface, parts, reversed: f.reversed, value }]);
     return value;
   }
   if (found.reversed === f.reversed) return found.value;
@@ -59,33 +80,17 @@ function oriented(f: Face, kept: WeakMap<Face['loops'], Kept>, compute: () => Fl
 }
 interface Kept {
   readonly surface: Face['surface'];
+  readonly parts: readonly unknown[];
   readonly reversed: boolean;
   readonly value: Float64Array;
 }
 /** Places of the integrals that change sign with the outside. */
-const FLUXES = [1, 2, 3, 4, 8, 9, 10];
-
-/** Integrals with ever more nodes until two results agree. */
-function settled(b: Body, f: Face, first: number, second: number, relative: number): Float64Array {
-  let previous = integrateFace(b, f, first, 1);
-  for (const [order, cells] of [
-    [second, 1],
-    [12, 2],
-    [12, 4],
-    [12, 8],
-  ] as const) {
-    const next = integrateFace(b, f, order, cells);
-    const done = [0, 1].every((k) => Math.abs(next[k] - previous[k]) <= relative * (Math.abs(next[k]) + Math.abs(next[0])) + 1e-14);
-    previous = next;
-    if (done) break;
-  }
-  return previous;
-}
+const FLUXES = [4, 5, 6, 7, 8, 9, 10, 11, 12];
 
 const jet = new Float64Array(12);
 const basis = new Float64Array(64);
-const exact = new WeakMap<Face['loops'], Kept>();
-const rough = new WeakMap<Face['loops'], Kept>();
+const exact = new WeakMap<object, Kept[]>();
+const rough = new WeakMap<object, Kept[]>();
 /** Results by the content of a face: a face that comes back unchanged from the kernel is a new object with the same numbers. */
 const byContent = new Map<string, Float64Array>();
 const CONTENT_LIMIT = 4000;
@@ -118,14 +123,79 @@ function contentKey(b: Body, f: Face): string {
   ]);
 }
 
-function integrateFace(b: Body, f: Face, order: number, cells: number): Float64Array {
-  const s = f.surface;
+/** Rules with ever more nodes and cells, after the first two. */
+const FINER = [
+  [13, 1],
+  [12, 2],
+  [12, 4],
+  [12, 8],
+] as const;
+
+/**
+ * Integrals of one face. Every stretch of its border between knots is integrated with two rules; those that do not agree with the whole's
+ * tolerance are taken finer, the others stay.
+ */
+function integrateFace(b: Body, f: Face, first: number, second: number, relative: number): Float64Array {
+  const rules = new Map<string, (stretch: Stretch) => Float64Array>();
+  const rule = (order: number, cells: number) => {
+    const key = `${order},${cells}`;
+    let r = rules.get(key);
+    if (!r) rules.set(key, (r = stretchRule(f, order, cells)));
+    return r;
+  };
+  const stretches = stretchesOf(b, f);
+  const coarse = stretches.map(rule(first, 1));
+  const values = stretches.map(rule(second, 1));
+  const total = new Float64Array(VALUES);
+  for (const v of values) for (let k = 0; k < VALUES; k++) total[k] += v[k];
+  const size = Math.abs(total[0]);
+  const flux = (v: Float64Array) => v[7] + v[8] + v[9];
+  const within = (x: Float64Array, y: Float64Array) =>
+    Math.abs(x[0] - y[0]) <= relative * size + 1e-14 &&
+    Math.abs(flux(x) - flux(y)) <= 3 * (relative * (Math.abs(flux(total)) / 3 + size) + 1e-14);
+  stretches.forEach((stretch, i) => {
+    let before = coarse[i];
+    for (const [order, cells] of FINER) {
+      if (within(before, values[i])) return;
+      before = values[i];
+      values[i] = rule(order, cells)(stretch);
+    }
+  });
   const out = new Float64Array(VALUES);
+  for (const v of values) for (let k = 0; k < VALUES; k++) out[k] += v[k];
+  // areas count positive whichever way the loops run in the chart
+  const turn = out[0] < 0 ? -1 : 1;
+  for (const k of [0, 1, 2, 3]) out[k] *= turn;
+  if (f.reversed) for (const k of FLUXES) out[k] = -out[k];
+  return out;
+}
+
+/** A stretch of a border between knots of its image and of the surface. */
+interface Stretch {
+  readonly use: EdgeUse;
+  readonly from: number;
+  readonly to: number;
+}
+function stretchesOf(b: Body, f: Face): Stretch[] {
+  const ku = knotRuns(f.surface.knotsU, f.surface.degreeU).values;
+  const kv = knotRuns(f.surface.knotsV, f.surface.degreeV).values;
+  return f.loops.flatMap((loop) =>
+    loop.flatMap((use) => {
+      const e = b.edges[use.edge];
+      const given = [...new Set([...traceBreaks(use.pcurve, ...e.range), ...traceBreaks(e, ...e.range)])].sort((x, y) => x - y);
+      const breaks = splitAtKnots(f, use, given, ku, kv);
+      return breaks.slice(1).flatMap((to, i) => (to > breaks[i] ? [{ use, from: breaks[i], to }] : []));
+    }),
+  );
+}
+
+/** Integral along a stretch with Gauss rules of `order` nodes in `cells` parts, along the border and across it. */
+function stretchRule(f: Face, order: number, cells: number): (s: Stretch) => Float64Array {
+  const s = f.surface;
+  const [ax, ay, az] = anchorOf(f);
   const line = new Float64Array(VALUES);
   const { nodes, weights } = gaussRule(order);
   const ku = knotRuns(s.knotsU, s.degreeU).values;
-  const kv = knotRuns(s.knotsV, s.degreeV).values;
-  const sign = f.reversed ? -1 : 1;
 
   // the surface along u at fixed v: control rows contracted with the basis in v, then one short sum per point
   const { degreeU: p, degreeV: q, countU, countV, control } = s;
@@ -160,25 +230,35 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
       }
     }
     const w = jet[3];
-    const [x, y, z] = [jet[0] / w, jet[1] / w, jet[2] / w];
-    const [ux, uy, uz] = [(jet[4] - jet[7] * x) / w, (jet[5] - jet[7] * y) / w, (jet[6] - jet[7] * z) / w];
-    const [vx, vy, vz] = [(jet[8] - jet[11] * x) / w, (jet[9] - jet[11] * y) / w, (jet[10] - jet[11] * z) / w];
-    const nx = uy * vz - uz * vy;
-    const ny = uz * vx - ux * vz;
-    const nz = ux * vy - uy * vx;
-    const area = Math.sqrt(nx * nx + ny * ny + nz * nz) * weight;
-    const flux = (x * nx + y * ny + z * nz) * weight;
+    const px = jet[0] / w;
+    const py = jet[1] / w;
+    const pz = jet[2] / w;
+    const ux = (jet[4] - jet[7] * px) / w;
+    const uy = (jet[5] - jet[7] * py) / w;
+    const uz = (jet[6] - jet[7] * pz) / w;
+    const vx = (jet[8] - jet[11] * px) / w;
+    const vy = (jet[9] - jet[11] * py) / w;
+    const vz = (jet[10] - jet[11] * pz) / w;
+    const nx = (uy * vz - uz * vy) * weight;
+    const ny = (uz * vx - ux * vz) * weight;
+    const nz = (ux * vy - uy * vx) * weight;
+    const area = Math.sqrt(nx * nx + ny * ny + nz * nz) * (weight < 0 ? -1 : 1);
+    const x = px - ax;
+    const y = py - ay;
+    const z = pz - az;
     line[0] += area;
-    line[1] += flux / 3;
-    line[2] += (x * flux) / 4;
-    line[3] += (y * flux) / 4;
-    line[4] += (z * flux) / 4;
-    line[5] += x * area;
-    line[6] += y * area;
-    line[7] += z * area;
-    line[8] += nx * weight;
-    line[9] += ny * weight;
-    line[10] += nz * weight;
+    line[1] += x * area;
+    line[2] += y * area;
+    line[3] += z * area;
+    line[4] += nx;
+    line[5] += ny;
+    line[6] += nz;
+    line[7] += x * nx;
+    line[8] += y * ny;
+    line[9] += z * nz;
+    line[10] += (x * x * nx) / 2;
+    line[11] += (y * y * ny) / 2;
+    line[12] += (z * z * nz) / 2;
   };
   // nodes of whole spans are the same for every v
   const stride = 2 * (p + 1);
@@ -212,37 +292,22 @@ function integrateFace(b: Body, f: Face, order: number, cells: number): Float64A
       node(span, basis, 0, weights[g % order] * h);
     }
   };
-
-  for (const loop of f.loops)
-    for (const use of loop) {
-      const e = b.edges[use.edge];
-      const [a, z] = e.range;
-      const chart = (t: number) => {
-        const [p, d] = traceTangent(use.pcurve, t);
-        return { u: toRational(f.turnU, p[0]), v: toRational(f.turnV, p[1]), dv: d[1] * turnSlope(f.turnV, p[1]) };
-      };
-      let breaks = [...new Set([...traceBreaks(use.pcurve, a, z), ...traceBreaks(e, a, z)])].sort((x, y) => x - y);
-      breaks = splitAtKnots(f, use, breaks, ku, kv);
-      for (let i = 0; i + 1 < breaks.length; i++)
-        for (let c = 0; c < cells; c++) {
-          const t0 = breaks[i] + ((breaks[i + 1] - breaks[i]) * c) / cells;
-          const t1 = breaks[i] + ((breaks[i + 1] - breaks[i]) * (c + 1)) / cells;
-          const h = (t1 - t0) / 2;
-          if (!(h > 0)) continue;
-          for (let g = 0; g < order; g++) {
-            const p = chart(t0 + h * (1 + nodes[g]));
-            if (Math.abs(p.dv) < 1e-300) continue;
-            inner(p.u, p.v);
-            const w = weights[g] * h * p.dv * (use.reversed ? -1 : 1);
-            for (let k = 0; k < VALUES; k++) out[k] += w * line[k];
-          }
-        }
+  return ({ use, from, to }) => {
+    const out = new Float64Array(VALUES);
+    for (let c = 0; c < cells; c++) {
+      const t0 = from + ((to - from) * c) / cells;
+      const h = (to - from) / (2 * cells);
+      for (let g = 0; g < order; g++) {
+        const [place, d] = traceTangent(use.pcurve, t0 + h * (1 + nodes[g]));
+        const dv = d[1] * turnSlope(f.turnV, place[1]);
+        if (Math.abs(dv) < 1e-300) continue;
+        inner(toRational(f.turnU, place[0]), toRational(f.turnV, place[1]));
+        const w = weights[g] * h * dv * (use.reversed ? -1 : 1);
+        for (let k = 0; k < VALUES; k++) out[k] += w * line[k];
+      }
     }
-  // areas count positive whichever way the loops run in the chart
-  const turn = out[0] < 0 ? -1 : 1;
-  for (const k of [0, 5, 6, 7]) out[k] *= turn;
-  for (const k of FLUXES) out[k] *= sign;
-  return out;
+    return out;
+  };
 }
 
 /** Adds parameters where the pcurve crosses knot lines of the surface. */
@@ -259,7 +324,8 @@ function splitAtKnots(
   for (let i = 0; i + 1 < breaks.length; i++) {
     const extra: number[] = [];
     if (iu.length + iv.length) {
-      const n = 12;
+      // what a coarse look overlooks comes out when the stretch is integrated twice
+      const n = breaks.length > 12 ? 4 : 12;
       let last = useUV(f, use, breaks[i]);
       for (let k = 1; k <= n; k++) {
         const t0 = breaks[i] + ((breaks[i + 1] - breaks[i]) * (k - 1)) / n;

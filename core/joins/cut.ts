@@ -48,8 +48,21 @@ export async function cutAndKeep(
   places: readonly Vec3[],
   context: CutContext,
 ): Promise<Kept | CutProblem> {
-  const { body, cut, short, ...told } = await split(target, tools, context);
-  return keepPieces(target, tools, body, cut, short, keep, places, told);
+  const own = ownSplit(target, tools, context);
+  let why = 'why' in own ? own.why : '';
+  if (!('why' in own)) {
+    const r = keepPieces(target, tools, own, keep, places);
+    if ('problem' in r || addsUp(target, r)) return r;
+    why = 'the pieces do not add up to the whole';
+  }
+  return keepPieces(target, tools, await kernelSplit(target, tools, context, why), keep, places);
+}
+/** Nothing is lost by a cut: what the pieces have is what the whole had. */
+function addsUp(target: Body, r: Kept): boolean {
+  const whole = massProperties(target, undefined, true);
+  if (!target.solids.length) return Math.abs(r.regions.reduce((s, x) => s + x.region.area, 0) - whole.area) < 1e-6 * whole.area;
+  const volume = r.regions.reduce((s, x) => s + massProperties(x.body, undefined, true).volume, 0);
+  return Math.abs(volume - whole.volume) < 1e-6 * Math.abs(whole.volume);
 }
 /** How a cut was made, and what it saw. */
 export interface CutTold {
@@ -64,12 +77,9 @@ export interface CutTold {
 function keepPieces(
   target: Body,
   tools: readonly Body[],
-  body: Body,
-  cut: readonly number[],
-  short: boolean,
+  { body, cut, short, ...told }: SplitTold,
   keep: 'picked' | 'front' | 'behind' | 'all',
   places: readonly Vec3[],
-  told: CutTold,
 ): Kept | CutProblem {
   if (!cut.length && (!target.solids.length || body.solids.length < 2))
     return {
@@ -146,13 +156,11 @@ function inFront(at: Vec3, tool: Body): boolean {
 }
 
 type SplitTold = { readonly body: Body; readonly cut: readonly number[]; readonly short: boolean } & CutTold;
-/** Our own split; the kernel's where ours cannot follow a curve surely. */
-async function split(target: Body, tools: readonly Body[], context: CutContext): Promise<SplitTold> {
-  const own = ownSplit(target, tools, context);
-  if (!('why' in own)) return own;
+/** The kernel's split, where ours cannot follow a curve surely. */
+async function kernelSplit(target: Body, tools: readonly Body[], context: CutContext, why: string): Promise<SplitTold> {
   const { kernel, tolerance, stepId, signal, limit } = context;
   const r = await splitBody(kernel, target, tools, tolerance, stepId, { signal, limit });
-  const told = { touches: [], kernel: own.why, off: r.cut.reduce((m, e) => Math.max(m, r.body.edges[e].tolerance), 0) };
+  const told = { touches: [], kernel: why, off: r.cut.reduce((m, e) => Math.max(m, r.body.edges[e].tolerance), 0) };
   if (target.solids.length) return { ...r, ...told };
   // edges that were rims of the target already are no cuts
   const { uses } = topologyOf(r.body);
@@ -166,10 +174,6 @@ function ownSplit(target: Body, tools: readonly Body[], { tolerance, stepId, sig
   try {
     const r = splitByTools(target, tools, { fit: FIT * tolerance, name: stepId, pause: () => signal?.throwIfAborted() });
     if (!r.ok) return r;
-    const solid = target.solids.length > 0;
-    const [before, after] = [target, r.body].map((b) => massProperties(b, undefined, true));
-    const [was, is] = solid ? [before.volume, after.volume] : [before.area, after.area];
-    if (!(Math.abs(is - was) < 1e-6 * Math.abs(was))) return { ok: false, why: 'the pieces do not add up to the whole' };
     return { body: r.body, cut: r.cut, short: r.loose.length > 0 && !r.cut.length, touches: r.touches, off: r.off };
   } catch (e) {
     if (signal?.aborted) throw e;

@@ -1,4 +1,4 @@
-import { type Body, combineBodies, type Edge, type EdgeUse, edgePoint, type Face, topologyOf, useUV, type Vertex } from '../brep/index.ts';
+import { type Body, combineBodies, type Edge, type EdgeUse, edgePoint, type Face, useUV, type Vertex } from '../brep/index.ts';
 import { insideFace } from '../curves/fields.ts';
 import { cross, distance, dot, type Vec3 } from '../math/index.ts';
 import { closestOnCurve, evaluateSurface, type NurbsSurface } from '../nurbs/index.ts';

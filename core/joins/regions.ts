@@ -1,5 +1,8 @@
 import { type Body, bodyBox, massProperties, meshBody, topologyOf } from '../brep/index.ts';
+import { insideFace } from '../curves/fields.ts';
 import { boxSize, distance, type Vec3 } from '../math/index.ts';
+import { cellsOf, footNear } from './cells.ts';
+import { placeInFace } from './inside-body.ts';
 
 export interface CutRegion {
   readonly faces: readonly number[];
@@ -30,13 +33,14 @@ export function cutRegions(b: Body, cut: readonly number[]): CutRegion[] {
       }
     groups.push(list);
   }
-  const mesh = meshBody(b, { chord: Math.max(1e-6, boxSize(bodyBox(b)) / 100), angle: 0.8 });
   return groups.map((faces): CutRegion => {
     const m = massProperties(b, faces, true);
-    const { point } = nearestOnFaces(mesh, faces, m.areaCentre);
-    return { faces, area: m.area, at: point, centre: m.areaCentre };
+    const largest = faces.length > 1 ? faces.reduce((x, f) => (faceArea(b, f) > faceArea(b, x) ? f : x)) : faces[0];
+    return { faces, area: m.area, at: placeInFace(b, largest).point, centre: m.areaCentre };
   });
 }
+
+const faceArea = (b: Body, f: number) => massProperties(b, [f], true).area;
 
 type Mesh = ReturnType<typeof meshBody>;
 function nearestOnFaces(mesh: Mesh, faces: readonly number[], p: Vec3): { point: Vec3; distance: number } {
@@ -55,13 +59,26 @@ function nearestOnFaces(mesh: Mesh, faces: readonly number[], p: Vec3): { point:
 
 /** Index of the region nearest to each place. */
 export function regionsAt(b: Body, regions: readonly CutRegion[], places: readonly Vec3[]): Set<number> {
-  const mesh = meshBody(b, { chord: Math.max(1e-6, boxSize(bodyBox(b)) / 200), angle: 0.5 });
+  const size = boxSize(bodyBox(b));
   const out = new Set<number>();
+  let mesh: Mesh | undefined;
   for (const p of places) {
+    // a place on a surface and inside the trims says it at once
+    const on = regions.findIndex((r) =>
+      r.faces.some((f) => {
+        const foot = footNear(cellsOf(b.faces[f].surface), p, 1e-3 * size);
+        return foot && foot[2] < 1e-3 * size && insideFace(b, f)(foot[0], foot[1]);
+      }),
+    );
+    if (on >= 0) {
+      out.add(on);
+      continue;
+    }
+    const drawn = (mesh ??= meshBody(b, { chord: Math.max(1e-6, size / 200), angle: 0.5 }));
     let best = 0;
     let least = Infinity;
     regions.forEach((r, i) => {
-      const d = nearestOnFaces(mesh, r.faces, p).distance;
+      const d = nearestOnFaces(drawn, r.faces, p).distance;
       if (d < least) {
         least = d;
         best = i;

@@ -117,7 +117,7 @@ function splitSolids(target: Body, tools: readonly Body[], o: ImprintOptions): S
       touches.push(...r.touches);
       loose.push(...r.loose);
       off = Math.max(off, r.off);
-      const parts = piecesOf(r, solid, tool);
+      const parts = piecesOf(r, solid);
       if ('why' in parts) return parts;
       loose.push(...parts.loose);
       next.push(...(parts.list.length > 1 ? parts.list : [solid]));
@@ -128,7 +128,7 @@ function splitSolids(target: Body, tools: readonly Body[], o: ImprintOptions): S
   return 'why' in body ? body : { ok: true, body, cut: [], loose, touches, off };
 }
 /** Closed pieces of a solid between the parts of a tool that lie inside it; each piece gets its own copy of those parts. */
-function piecesOf(r: Imprint, solid: Body, tool: Body): { list: Body[]; loose: Vec3[] } | Unsplit {
+function piecesOf(r: Imprint, solid: Body): { list: Body[]; loose: Vec3[] } | Unsplit {
   const groups = groupsOf(r);
   const bad = groups.find((g) => g.mixed);
   if (bad) return { ok: false, why: 'a part lies on both sides of the cutter', at: placeInFace(r.body, bad.faces[0]).point };

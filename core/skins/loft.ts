@@ -461,7 +461,7 @@ function bodyOf(surface: NurbsSurface, options: LoftOptions, prefix: string, clo
 /** Positive when the faces of a closed or nearly closed skin look away from its middle. */
 export function outwardFlux(b: Body): number {
   const m = massProperties(b, undefined, true);
-  return m.volume - dot(m.areaCentre, m.vectorArea) / 3;
+  return m.volume;
 }
 /** The same for one surface, from a coarse grid: enough to tell inside from outside. */
 export function surfaceFlux(s: NurbsSurface): number {

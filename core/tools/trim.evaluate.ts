@@ -109,7 +109,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       { label: 'kept', value: String(p.mode === 'split' ? whole.regions.length : whole.keptIndex.size) },
       {
         label: 'area kept',
-        value: `${formatNumber(outputs.main.kind === 'skin' || outputs.main.kind === 'solid' ? massProperties(outputs.main.body).area : 0, 2)} mm²`,
+        value: `${formatNumber(outputs.main.kind === 'skin' || outputs.main.kind === 'solid' ? massProperties(outputs.main.body, undefined, true).area : 0, 2)} mm²`,
       },
     ],
   };
