@@ -1,15 +1,16 @@
-import { flipBody, isWatertight, mergeOneSurface, orientConsistently, sewBodies, topologyOf } from '../brep/index.ts';
+import { flipBody, isWatertight, mergeOneSurface, orientConsistently, topologyOf } from '../brep/index.ts';
+import { knitBodies } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { measureRims, measureSeams } from '../proof/index.ts';
 import { type Diagnostic, defineEvaluation, failure, inputBody } from '../recipe/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 import tool from './knit.ts';
 
-export default defineEvaluation(tool, async (inputs, p, context) => {
+export default defineEvaluation(tool, (inputs, p, context) => {
   const bodies = inputs.skins.map(inputBody).filter((b) => b !== undefined);
   if (!bodies.length) return failure('no-skins', 'Pick at least one skin');
   const before = bodies.reduce((s, b) => s + topologyOf(b).rims.length, 0);
-  const r = await sewBodies(context.kernel, bodies, p.tolerance, { signal: context.signal, limit: context.limit });
+  const r = knitBodies(bodies, p.tolerance);
   const oriented = orientConsistently(r.body);
   let body = oriented.body;
   if (outwardFlux(body) < 0 !== p.turned) body = flipBody(body);
@@ -29,7 +30,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       code: 'one-sided',
       message: 'The knitted skin is one-sided: faces cannot all agree on an outside',
     });
-  if (r.multiple || topologyOf(body).crowded.length)
+  if (r.crowded || topologyOf(body).crowded.length)
     diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet at an edge: remove the extra one' });
   if (rims.length)
     diagnostics.push({

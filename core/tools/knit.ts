@@ -11,7 +11,7 @@ export default defineTool({
   synonyms: ['sew', 'stitch', 'join skins', 'weld', 'heal'],
   ask: 'Pick the skins that meet',
   icon: ['M4 6c4 2 6 2 8 0M12 18c3-2 5-2 8 0', 'M12 6v12M9.500 9h5M9.500 12h5M9.500 15h5'],
-  slots: { skins: slot({ label: 'Skins', accepts: ['body'], min: 1, max: 500, consumes: true }) },
+  slots: { skins: slot({ label: 'Skins', accepts: ['body'], min: 1, max: 100_000, consumes: true }) },
   params: z.object({
     tolerance: param.length({ label: 'Within', default: 0.005, min: 1e-7, max: 10 }),
     merge: param.toggle({

@@ -1,10 +1,11 @@
-import { flipBody, isWatertight, orientConsistently, rimDistance, sewBodies, subBody, topologyOf } from '../brep/index.ts';
+import { flipBody, isWatertight, orientConsistently, rimDistance, subBody, topologyOf } from '../brep/index.ts';
+import { knitBodies } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { bodyPiece, type Diagnostic, defineEvaluation, failure, inputBody } from '../recipe/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 import tool from './replace-face.ts';
 
-export default defineEvaluation(tool, async (inputs, p, context) => {
+export default defineEvaluation(tool, (inputs, p) => {
   const skin = inputBody(inputs.faces[0]);
   const other = inputBody(inputs.by[0]);
   if (!skin || !other) return failure('not-a-skin', 'Pick faces of a skin, and the skin that takes their place');
@@ -24,7 +25,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       `The rim of the new skin is up to ${formatNumber(off.distance, 4)} mm away from the opening: trim it to the opening first, or allow more`,
       [off.at],
     );
-  const sewn = await sewBodies(context.kernel, [rest, other], p.tolerance, { signal: context.signal, limit: context.limit });
+  const sewn = knitBodies([rest, other], p.tolerance);
   let body = orientConsistently(sewn.body).body;
   if (outwardFlux(body) < 0) body = flipBody(body);
   const rims = topologyOf(body).rims.length;

@@ -1,5 +1,5 @@
-import { type Body, bodyBox, massProperties, sewBodies, subBody } from '../brep/index.ts';
-import { type CutterOptions, curveCutter, cutAndKeep, extendSkin, planeCutter } from '../joins/index.ts';
+import { type Body, bodyBox, massProperties, subBody } from '../brep/index.ts';
+import { type CutterOptions, curveCutter, cutAndKeep, extendSkin, knitBodies, planeCutter } from '../joins/index.ts';
 import { boxSize, formatNumber } from '../math/index.ts';
 import {
   bodyPiece,
@@ -77,12 +77,9 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       if ('problem' in r) return failure('no-cut', r.problem, r.place);
       others.push(r.kept);
     }
-    const knitted = await sewBodies(context.kernel, [whole.kept, ...others], Math.max(10 * context.tolerance, 1e-4), {
-      signal: context.signal,
-      limit: context.limit,
-    });
+    const knitted = knitBodies([whole.kept, ...others], Math.max(10 * context.tolerance, 1e-4));
     outputs.main = bodyPiece(knitted.body);
-    if (knitted.multiple) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet along the cut' });
+    if (knitted.crowded) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet along the cut' });
   } else outputs.main = bodyPiece(whole.kept);
   if (whole.told.touches.length)
     diagnostics.push({
