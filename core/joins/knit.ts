@@ -154,7 +154,7 @@ function matesOf(
   const mates = new Map<number, Mate>();
   const taken = new Set<number>();
   const gaps: { gap: number; at: Vec3 }[] = [];
-  let crowded = 0;
+  const third = new Set<number>();
   for (const group of groups.values()) {
     const pairs = group.flatMap((i, k) =>
       group.slice(k + 1).flatMap((j) => {
@@ -165,7 +165,7 @@ function matesOf(
     pairs.sort((x, y) => x.gap - y.gap);
     for (const p of pairs) {
       if (taken.has(p.i) || taken.has(p.j)) {
-        if (!(taken.has(p.i) && taken.has(p.j))) crowded++;
+        for (const e of [p.i, p.j]) if (!taken.has(e)) third.add(e);
         continue;
       }
       taken.add(p.i).add(p.j);
@@ -175,9 +175,9 @@ function matesOf(
       edges[p.i] = { ...e, tolerance: Math.max(e.tolerance, f.tolerance, 1.1 * p.gap, p.even ? 1.1 * p.slip : 0) };
     }
   }
-  return { mates, taken, gaps, crowded };
+  return { mates, taken, gaps, crowded: [...third].filter((e) => !taken.has(e)).length };
 }
-const LOOKED = [0.37, 0.5, 0.11, 0.73, 0.93, 0.25, 0.62, 0.03, 0.83];
+const LOOKED = [0.37, 0.5, 0.11, 0.73, 0.93, 0.25, 0.62, 0, 1, 0.03, 0.83];
 function beside(
   p: Edge,
   q: Edge,
