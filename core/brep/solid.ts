@@ -45,7 +45,7 @@ export function makeSolid(b: Body): SolidResult {
   const oriented = orientConsistently(b);
   if (!oriented.ok) return { ok: false, message: 'the skin is one-sided: no outside can be told' };
   const groups = connectedFaces(oriented.body);
-  const volumes = groups.map((g) => massProperties(oriented.body, g, true).volume);
+  const volumes = groups.map((g) => massProperties(oriented.body, g, 'sign').volume);
   if (volumes.some((v) => Math.abs(v) < 1e-12)) return { ok: false, message: 'a closed part encloses no volume' };
   const boxes = groups.map((g) => bodyBox(subBody(oriented.body, g)));
   const inside = (i: number, j: number) =>

@@ -85,6 +85,7 @@ export function cellsOf(s: NurbsSurface): CellTree {
 
 function grow(s: NurbsSurface): CellTree {
   const [us, vs] = [division(s, true), division(s, false)];
+  if (!s.control.every(Number.isFinite) || us.length < 2 || vs.length < 2) throw new Error('a surface has numbers that are none');
   const halved = (a: Float64Array) =>
     Float64Array.from({ length: 2 * a.length - 1 }, (_, i) => (i % 2 ? (a[i >> 1] + a[(i >> 1) + 1]) / 2 : a[i >> 1]));
   const [fu, fv] = [halved(us), halved(vs)];

@@ -2,54 +2,95 @@ import {
   type Body,
   bodyBox,
   combineBodies,
+  connectedFaces,
   type EdgeUse,
   edgePoint,
   type Face,
   faceNormal,
   flipBody,
   makeSolid,
-  renameFaces,
   subBody,
   topologyOf,
   useUV,
 } from '../brep/index.ts';
 import { boxSize, DEG, dot, formatNumber, type Vec3 } from '../math/index.ts';
 import { offsetFaces } from '../skins/index.ts';
-import type { CutContext } from './cut.ts';
-import { cutAndKeep } from './cut.ts';
 import { extendSkin } from './cutters.ts';
+import { imprintBodies } from './imprint.ts';
+import { inBody, placeInFace } from './inside-body.ts';
+import { groupsOf } from './split.ts';
 
 export type HollowOutcome =
   | { readonly ok: true; readonly body: Body; readonly deviation: number }
   | { readonly ok: false; readonly message: string; readonly place?: Vec3 };
+export interface HollowContext {
+  readonly stepId: string;
+  readonly tolerance: number;
+  readonly signal?: AbortSignal;
+}
 
 /**
- * Hollows a solid to walls of its own per face, without the kernel's offset: every wall face is offset, carried on beyond its rims and
- * used to cut the solid; what touches no wall face is the cavity. The cavity's faces, turned over, and the outer faces make the shell;
- * open faces become the ring between both. Faces that meet smoothly must have equal walls.
+ * Hollows a solid to walls of its own per face, without the kernel: the faces with a wall are offset, carried on beyond their rims and
+ * imprinted with the skin of the solid; what lies within all of them is the hollow. Its faces, turned over, and the outer faces make the
+ * shell; open faces become the ring between both. Faces that meet smoothly must have equal walls.
  *
  * @param walls thickness per face in mm; 0 for open faces
  */
-export async function hollow(solid: Body, walls: readonly number[], context: CutContext): Promise<HollowOutcome> {
+export function hollow(solid: Body, walls: readonly number[], context: HollowContext): HollowOutcome {
   const groups = smoothGroups(solid, walls);
   if ('message' in groups) return { ok: false, ...groups };
-  let cavity = solid;
+  let cavity: Body = { ...solid, solids: [] };
   let deviation = 0;
-  const reach = 0.25 * boxSize(bodyBox(solid));
   for (const g of groups.list) {
+    context.signal?.throwIfAborted();
     const sheet = offsetFaces(solid, g, -walls[g[0]], 0.05 * context.tolerance);
     deviation = Math.max(deviation, sheet.deviation);
-    const cutter = extendSkin(sheet.body, reach, 'linear') ?? sheet.body;
-    const r = await cutAndKeep(cavity, [cutter], 'all', [], context);
-    if ('problem' in r)
-      return { ok: false, message: `the inner side of ${solid.faces[g[0]].name} does not part the solid`, place: r.place?.[0] };
-    const names = new Set(g.map((i) => solid.faces[i].name));
-    const inner = r.regions.filter((x) => !x.region.faces.some((f) => names.has(r.body.faces[f].name)));
-    if (!inner.length) return { ok: false, message: `nothing is left inside the wall of ${formatNumber(walls[g[0]])} mm` };
-    if (inner.length > 1) return { ok: false, message: 'the wall divides the inside into several hollows here', place: inner[1].region.at };
-    cavity = renameFaces(inner[0].body, (name) => (name.startsWith('new:') ? `${solid.faces[g[0]].name}.inner` : name));
+    const grown = extendSkin(sheet.body, 0.25 * boxSize(bodyBox(solid)), 'linear') ?? sheet.body;
+    const next = within(cavity, grown, new Set(g.map((i) => solid.faces[i].name)), solid.faces[g[0]].name, context);
+    if ('message' in next) return { ok: false, ...next };
+    cavity = next;
   }
   return assemble(solid, walls, cavity, deviation);
+}
+
+/** What of a closed skin lies within a sheet: the sheet's part inside it takes the place of the faces named `walled` and what lies beyond. */
+function within(
+  cavity: Body,
+  sheet: Body,
+  walled: ReadonlySet<string>,
+  label: string,
+  context: HollowContext,
+): Body | { message: string; place?: Vec3 } {
+  const r = imprintBodies(cavity, sheet, {
+    fit: 0.005 * context.tolerance,
+    name: context.stepId,
+    // a face and its own offset do not meet
+    skip: (f, q) => q.name === `${f.name}.inner` || q.name.startsWith(`${f.name}.inner.`),
+    pause: () => context.signal?.throwIfAborted(),
+  });
+  if (r.problems.length) return { message: r.problems[0].what, place: r.problems[0].at };
+  if (r.loose.length) return { message: `the inner side of ${label} does not part the solid`, place: r.loose[0] };
+  const kept: number[] = [];
+  let own = 0;
+  for (const g of groupsOf(r)) {
+    const outer = g.first && g.faces.some((f) => walled.has(r.body.faces[f].name));
+    if (outer) continue;
+    if (g.mixed) return { message: 'a part of the hollow lies on both sides of a wall', place: placeInFace(r.body, g.faces[0]).point };
+    const inside = g.side ? g.side < 0 : g.first || inBody(cavity, placeInFace(r.body, g.faces[0]).point);
+    if (!inside) continue;
+    if (!g.first) own++;
+    kept.push(...g.faces);
+  }
+  if (!own) return { message: `nothing is left inside the wall of ${label}` };
+  const next = subBody(r.body, kept);
+  const { rims, crowded } = topologyOf(next);
+  const open = rims[0] ?? crowded[0];
+  if (open !== undefined)
+    return { message: `the inner side of ${label} does not part the solid`, place: next.vertices[next.edges[open].start].point };
+  const parts = connectedFaces(next);
+  if (parts.length > 1)
+    return { message: 'the wall divides the inside into several hollows here', place: placeInFace(next, parts[1][0]).point };
+  return next;
 }
 
 /** Faces with a wall, gathered over smooth seams. */

@@ -6,3 +6,4 @@ export * from './inside-body.ts';
 export * from './knit.ts';
 export * from './regions.ts';
 export * from './split.ts';
+export * from './wall-truth.ts';

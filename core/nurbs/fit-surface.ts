@@ -1,6 +1,17 @@
 import type { Vec3 } from '../math/index.ts';
+import { evaluateGrid } from './grid.ts';
 import { greville, interpolateInSpace, knotRuns } from './spline.ts';
-import { evaluateSurface, type NurbsSurface } from './surface.ts';
+import type { NurbsSurface } from './surface.ts';
+
+/** Points over a grid of parameters, u-major: three numbers each. */
+export type GridFunction = (us: ArrayLike<number>, vs: ArrayLike<number>) => Float64Array;
+export const gridOf =
+  (at: (u: number, v: number) => Vec3): GridFunction =>
+  (us, vs) => {
+    const out = new Float64Array(us.length * vs.length * 3);
+    for (let i = 0; i < us.length; i++) for (let j = 0; j < vs.length; j++) out.set(at(us[i], vs[j]), (i * vs.length + j) * 3);
+    return out;
+  };
 
 export interface SurfaceFit {
   readonly surface: NurbsSurface;
@@ -13,7 +24,7 @@ export interface SurfaceFit {
  * the error between points exceeds `tolerance`. Breaks and smoothness are taken from `like`, the surface the function is derived from.
  */
 export function fitSurface(
-  at: (u: number, v: number) => Vec3,
+  at: GridFunction,
   range: readonly [number, number, number, number],
   like: NurbsSurface,
   tolerance: number,
@@ -34,19 +45,17 @@ export function fitSurface(
   for (let round = 0; round < 9; round++) {
     const knotsU = Float64Array.from(us.flatMap((k) => Array(k.m).fill(k.t)));
     const knotsV = Float64Array.from(vs.flatMap((k) => Array(k.m).fill(k.t)));
-    const surface = interpolateGrid(at, degree, knotsU, knotsV);
-    let deviation = 0;
-    const out = new Float64Array(3);
-    const missed = (u: number, v: number): number => {
-      const p = at(u, v);
-      evaluateSurface(surface, u, v, 0, out);
-      return Math.hypot(out[0] - p[0], out[1] - p[1], out[2] - p[2]);
+    const surface = interpolateOn(at, degree, knotsU, knotsV);
+    /** How far the fit is off on a grid, by place. */
+    const missed = (u: readonly number[], v: readonly number[]): Float64Array => {
+      const [p, q] = [at(u, v), evaluateGrid(surface, u, v).positions];
+      return Float64Array.from({ length: u.length * v.length }, (_, i) =>
+        Math.hypot(p[3 * i] - q[3 * i], p[3 * i + 1] - q[3 * i + 1], p[3 * i + 2] - q[3 * i + 2]),
+      );
     };
-    for (let i = 0; i + 1 < us.length; i++)
-      for (let j = 0; j + 1 < vs.length; j++)
-        for (const a of [0.13, 0.5, 0.87])
-          for (const b of [0.13, 0.5, 0.87])
-            deviation = Math.max(deviation, missed(us[i].t + a * (us[i + 1].t - us[i].t), vs[j].t + b * (vs[j + 1].t - vs[j].t)));
+    const between = (list: typeof us) => list.slice(1).flatMap((k, i) => [0.13, 0.5, 0.87].map((a) => list[i].t + a * (k.t - list[i].t)));
+    const [placesU, placesV] = [between(us), between(vs)];
+    const deviation = missed(placesU, placesV).reduce((m, x) => (x > m || Number.isNaN(x) ? x : m), 0);
     if (!best || deviation < best.deviation) best = { surface, deviation };
     if (deviation <= tolerance) break;
     // on the lines that were interpolated in one direction what is missed is the other direction's doing
@@ -55,15 +64,16 @@ export function fitSurface(
       const step = Math.max(1, Math.floor(g.length / 12));
       return Array.from(g).filter((_, i) => i % step === 0);
     };
-    const bad = (list: typeof us, others: readonly number[], miss: (t: number, other: number) => number) => {
-      const out = new Set<number>();
-      for (let i = 0; i + 1 < list.length; i++)
-        if ([0.13, 0.5, 0.87].some((a) => others.some((x) => miss(list[i].t + a * (list[i + 1].t - list[i].t), x) > 0.4 * tolerance)))
-          out.add(i);
-      return out;
-    };
-    const badU = bad(us, lines(knotsV), missed);
-    const badV = bad(vs, lines(knotsU), (v, u) => missed(u, v));
+    const [acrossV, acrossU] = [lines(knotsV), lines(knotsU)];
+    const [missU, missV] = [missed(placesU, acrossV), missed(acrossU, placesV)];
+    const badU = new Set<number>();
+    placesU.forEach((_, i) => {
+      for (let j = 0; j < acrossV.length; j++) if (missU[i * acrossV.length + j] > 0.4 * tolerance) badU.add(Math.floor(i / 3));
+    });
+    const badV = new Set<number>();
+    placesV.forEach((_, j) => {
+      for (let i = 0; i < acrossU.length; i++) if (missV[i * placesV.length + j] > 0.4 * tolerance) badV.add(Math.floor(j / 3));
+    });
     if (!badU.size && !badV.size) break;
     if (us.length + badU.size > maxSpans || vs.length + badV.size > maxSpans) break;
     const halve = (list: typeof us, bad: Set<number>) =>
@@ -75,18 +85,18 @@ export function fitSurface(
 }
 
 /** Tensor interpolation at the Greville points of the given space. */
-export function interpolateGrid(
+export const interpolateGrid = (
   at: (u: number, v: number) => Vec3,
   degree: number,
   knotsU: Float64Array,
   knotsV: Float64Array,
-): NurbsSurface {
+): NurbsSurface => interpolateOn(gridOf(at), degree, knotsU, knotsV);
+function interpolateOn(at: GridFunction, degree: number, knotsU: Float64Array, knotsV: Float64Array): NurbsSurface {
   const gu = greville(knotsU, degree);
   const gv = greville(knotsV, degree);
   const nu = gu.length;
   const nv = gv.length;
-  const grid = new Float64Array(nu * nv * 3);
-  for (let i = 0; i < nu; i++) for (let j = 0; j < nv; j++) grid.set(at(gu[i], gv[j]), (i * nv + j) * 3);
+  const grid = at(gu, gv);
   const alongU = interpolateInSpace(degree, knotsU, gu, grid, nv * 3);
   if (!alongU) throw new Error('surface fit met a singular space');
   const turned = new Float64Array(nu * nv * 3);

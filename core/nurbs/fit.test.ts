@@ -11,6 +11,7 @@ import {
   fitLean,
   fitPeriodic,
   fitSurface,
+  gridOf,
   leanFit,
   lengthTable,
   makeCurve,
@@ -105,7 +106,7 @@ it('a surface is fitted by halving only the direction that misses', () => {
     const [p, n] = [surfacePoint(s, u, v), surfaceNormal(s, u, v)];
     return [p[0] + 2 * n[0], p[1] + 2 * n[1], p[2] + 2 * n[2]];
   };
-  const fit = fitSurface(at, [...domainU(s), ...domainV(s)], s, 1e-6, 5, 96);
+  const fit = fitSurface(gridOf(at), [...domainU(s), ...domainV(s)], s, 1e-6, 5, 96);
   expect(fit.deviation).toBeLessThan(1e-6);
   expect(fit.surface.countU * fit.surface.countV).toBeLessThan(1600);
   const out = Math.hypot(at(domainU(s)[0], 0)[0] - 20, at(domainU(s)[0], 0)[2]) > 5 ? 7 : 3;

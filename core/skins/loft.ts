@@ -460,8 +460,7 @@ function bodyOf(surface: NurbsSurface, options: LoftOptions, prefix: string, clo
 
 /** Positive when the faces of a closed or nearly closed skin look away from its middle. */
 export function outwardFlux(b: Body): number {
-  const m = massProperties(b, undefined, true);
-  return m.volume;
+  return massProperties(b, undefined, 'sign').volume;
 }
 /** The same for one surface, from a coarse grid: enough to tell inside from outside. */
 export function surfaceFlux(s: NurbsSurface): number {

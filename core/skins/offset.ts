@@ -1,8 +1,9 @@
 import { type Body, type Edge, type Face, faceNormal, subBody, transformRecord, usePoint } from '../brep/index.ts';
-import { along, distance, dot, scale, translation, type Vec3 } from '../math/index.ts';
+import { distance, dot, scale, translation, type Vec3 } from '../math/index.ts';
 import {
   domainU,
   domainV,
+  evaluateGrid,
   fitFunction,
   fitSurface,
   isClosedU,
@@ -11,7 +12,6 @@ import {
   makeCurve,
   type NurbsSurface,
   surfaceNormal,
-  surfacePoint,
 } from '../nurbs/index.ts';
 
 export interface OffsetSurface {
@@ -31,7 +31,7 @@ export function offsetSurface(s: NurbsSurface, d: number, tolerance: number): Of
   const [u0, u1] = domainU(s);
   const [v0, v1] = domainV(s);
   const fit = fitSurface(
-    (u, v) => along(surfacePoint(s, u, v), surfaceNormal(s, u, v), d),
+    (us, vs) => offsetGrid(s, d, us, vs),
     [u0, u1, v0, v1],
     s,
     tolerance,
@@ -45,6 +45,20 @@ export function offsetSurface(s: NurbsSurface, d: number, tolerance: number): Of
   if (isClosedV(s, 1e-7))
     for (let i = 0; i < countU; i++) control.copyWithin((i * countV + countV - 1) * 4, i * countV * 4, i * countV * 4 + 4);
   return { surface: { ...fit.surface, control }, deviation: fit.deviation };
+}
+
+/** Points at distance d along the normals over a grid. */
+function offsetGrid(s: NurbsSurface, d: number, us: ArrayLike<number>, vs: ArrayLike<number>): Float64Array {
+  const { positions, normals } = evaluateGrid(s, us, vs);
+  for (let i = 0; i < us.length; i++)
+    for (let j = 0; j < vs.length; j++) {
+      const o = (i * vs.length + j) * 3;
+      const l = Math.hypot(normals[o], normals[o + 1], normals[o + 2]);
+      // in a pole the grid has no normal
+      const n = l > 0.5 ? [normals[o], normals[o + 1], normals[o + 2]] : surfaceNormal(s, us[i], vs[j]);
+      for (let k = 0; k < 3; k++) positions[o + k] += d * n[k];
+    }
+  return positions;
 }
 
 function flatNormal(s: NurbsSurface): Vec3 | undefined {

@@ -13,9 +13,9 @@ import {
   subBody,
   thickBody,
 } from '../brep/index.ts';
-import { hollow } from '../joins/index.ts';
+import { type HollowOutcome, hollow, measureWalls } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { type Diagnostic, defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow } from '../recipe/index.ts';
+import { defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow, withinFact } from '../recipe/index.ts';
 import tool from './shell.ts';
 
 type Given = Parameters<Parameters<typeof defineEvaluation<typeof tool.params, typeof tool.slots>>[1]>;
@@ -60,12 +60,17 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
         [at.at],
       );
   }
-  const d = p.side === 'in' ? -p.wall : p.wall;
-  const notes: Diagnostic[] = [];
-  let raw: Body | undefined;
-  if (!special.length)
+  const built = p.side === 'in' && p.corner === 'sharp' ? ownWalls(solid, walls, context) : undefined;
+  let raw = built?.ok ? built.body : undefined;
+  if (!raw && special.length)
+    return failure(
+      'no-wall',
+      `The wall could not be built: ${built?.ok === false ? built.message : ''}`,
+      built?.ok === false && built.place ? [built.place] : undefined,
+    );
+  if (!raw)
     try {
-      raw = await byKernel(context, solid, d, open, p.corner);
+      raw = await byKernel(context, solid, p.side === 'in' ? -p.wall : p.wall, open, p.corner);
       if (!isWatertight(raw) || raw.edges.some((e) => e.tolerance > 0.1 * p.wall)) raw = undefined;
     } catch (e) {
       if (!(e instanceof KernelError) || e.kind !== 'refused' || p.side === 'out') throw e;
@@ -73,14 +78,9 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
   if (!raw && p.side === 'out')
     return failure('no-wall', 'The wall could not be built outwards here: its parts do not meet. Try round corners or a thinner wall');
   if (!raw) {
-    const own = await hollow(solid, walls, context);
+    const own = built ?? ownWalls(solid, walls, context);
     if (!own.ok) return failure('no-wall', `The wall could not be built: ${own.message}`, own.place && [own.place]);
     raw = own.body;
-    notes.push({
-      severity: 'note',
-      code: 'own-walls',
-      message: `Built face by face, within ${formatNumber(own.deviation, 6)} mm of the true offset`,
-    });
   }
   const made = makeSolid({ ...raw, solids: [] });
   if (!made.ok) return failure('no-solid', `The wall does not close: ${made.message}`, made.place ? [made.place] : undefined);
@@ -92,18 +92,29 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
   const expected = walls.reduce((sum, w, i) => sum + w * massProperties(solid, [i]).area, 0);
   if (m.volume > 2.5 * expected || m.volume < 0.25 * expected)
     return failure('gate', `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`);
+  const truth = measureWalls(solid, made.body, (i) => walls[i]);
   const check = await checkBody(context.kernel, made.body, call);
   return {
     outputs: { main: { kind: 'solid', body: made.body } },
-    diagnostics: check.valid
-      ? notes
-      : [...notes, { severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
+    diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
     facts: [
       { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
       { label: 'smallest radius', value: `${formatNumber(tight.radius, 3)} mm` },
+      ...(truth.places ? [withinFact(`thickness at ${truth.places} places, off by`, truth.off, context.tolerance)] : []),
+      ...(built?.ok ? [] : [{ label: 'built by', value: 'kernel' }]),
       { label: 'checker', value: check.valid ? 'valid' : 'objects' },
     ],
   };
+}
+
+/** Our own walls; what goes wrong in them is a reason like any other. */
+function ownWalls(solid: Body, walls: readonly number[], context: ToolContext): HollowOutcome {
+  try {
+    return hollow(solid, walls, context);
+  } catch (e) {
+    if (context.signal?.aborted) throw e;
+    return { ok: false, message: e instanceof Error ? e.message : String(e) };
+  }
 }
 
 async function byKernel(context: ToolContext, solid: Body, d: number, open: readonly number[], corner: 'sharp' | 'round'): Promise<Body> {

@@ -1,6 +1,6 @@
 /** Exact NURBS forms of the kernel's curve and surface records, in the kernel's own parameters or through a turn map. */
 import { type Affine, along, cross, dot, type Frame, scale, sub, unit, type Vec3 } from '../../math/index.ts';
-import { fitSurface } from '../../nurbs/fit-surface.ts';
+import { fitSurface, gridOf } from '../../nurbs/fit-surface.ts';
 import {
   clipNet,
   ellipseArc,
@@ -201,7 +201,7 @@ export function surfaceFromRaw(raw: RawSurface, r: readonly [number, number, num
       const p: Vec3 = [out[0], out[1], out[2]];
       return along(p, surfaceNormal(b, tu, tv), raw.distance);
     };
-    return { surface: fitSurface(at, r, b, tolerance).surface };
+    return { surface: fitSurface(gridOf(at), r, b, tolerance).surface };
   }
   const d = raw.data;
   const pad = (a: number, b: number): [number, number] => {

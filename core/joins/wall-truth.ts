@@ -1,0 +1,41 @@
+import { type Body, usedRange } from '../brep/index.ts';
+import { insideFace } from '../curves/fields.ts';
+import type { Vec3 } from '../math/index.ts';
+import { closestOnSurface, surfacePoint } from '../nurbs/index.ts';
+
+export interface WallTruth {
+  /** Largest difference between a measured thickness and the one asked, mm. */
+  readonly off: number;
+  readonly at: Vec3;
+  readonly places: number;
+}
+/**
+ * Thickness of a wall at scattered places of its inner faces (those called `name.inner` after the face `name` they were offset from): the
+ * nearest distance to that face's surface, beside what was asked of it. The construction is not used: the foot is looked for anew.
+ */
+export function measureWalls(outer: Body, made: Body, wallOf: (face: number) => number, count = 100): WallTruth {
+  const pairs = made.faces.flatMap((f, i) => {
+    const host = outer.faces.findIndex((o) => f.name === `${o.name}.inner` || f.name.startsWith(`${o.name}.inner.`));
+    return host >= 0 && wallOf(host) > 0 ? [{ face: i, host }] : [];
+  });
+  let worst: WallTruth = { off: 0, at: [0, 0, 0], places: 0 };
+  const each = Math.max(8, Math.ceil(count / Math.max(1, pairs.length)));
+  let places = 0;
+  for (const { face, host } of pairs) {
+    const f = made.faces[face];
+    const inside = insideFace(made, face);
+    const [u0, u1, v0, v1] = usedRange(f, made);
+    let found = 0;
+    // places spread evenly by the plastic number (Roberts 2018)
+    for (let k = 1; k < 20 * each && found < each; k++) {
+      const [u, v] = [u0 + (u1 - u0) * ((k * 0.7548776662466927) % 1), v0 + (v1 - v0) * ((k * 0.5698402909980532) % 1)];
+      if (!inside(u, v)) continue;
+      found++;
+      const p = surfacePoint(f.surface, u, v);
+      const off = Math.abs(closestOnSurface(outer.faces[host].surface, p).distance - wallOf(host));
+      if (!(off <= worst.off)) worst = { off, at: p, places: 0 };
+    }
+    places += found;
+  }
+  return { ...worst, places };
+}
