@@ -18,6 +18,8 @@ export interface GateExpectation {
   readonly area?: number;
   readonly volume?: number;
   readonly positiveVolume?: boolean;
+  /** Chord of the mesh that must close, as a share of the body's size; 1/500 when nothing is said. */
+  readonly chord?: number;
 }
 
 /** Independent look at a kernel result before it is believed: tolerances, free edges, own mass, own mesh. */
@@ -36,7 +38,7 @@ export function inspect(b: Body, expect: GateExpectation): GateReport {
     reasons.push(`its volume is ${mass.volume.toPrecision(7)} mm³ instead of ${expect.volume.toPrecision(7)} mm³`);
   if (expect.positiveVolume && !(mass.volume > 0)) reasons.push('it encloses no positive volume');
   if (expect.watertight && !reasons.length) {
-    const mesh = meshBody(b, { chord: Math.max(1e-4, boxSize(bodyBox(b)) / 500), angle: 0.6 });
+    const mesh = meshBody(b, { chord: Math.max(1e-4, boxSize(bodyBox(b)) * (expect.chord ?? 1 / 500)), angle: 0.6 });
     if (mesh.failed.length) reasons.push(`${mesh.failed.length} faces cannot be meshed`);
     else if (crackCount(mesh) > 0) reasons.push('its mesh does not close');
   }

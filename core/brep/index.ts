@@ -5,6 +5,7 @@ export * from './faces.ts';
 export * from './forward.ts';
 export * from './gate.ts';
 export * from './grow.ts';
+export * from './inside.ts';
 export * from './mass.ts';
 export * from './mesh.ts';
 export * from './neighbour.ts';

@@ -22,7 +22,7 @@ export interface MassProperties {
  * Exact area, volume and centres by Green's theorem on each face: the integral over the trimmed domain becomes a closed integral of
  * F(u, v) dv, F being the inner Gauss integral in u from the edge of the domain, split at every knot. Intervals whose two results differ are
  * taken finer until they agree to 1e-10, with `quick` to 1e-7; `'sign'` tells
- * inside from outside and little more (1e-3). Everything is measured from the faces' own places and
+ * inside from outside and little more (1e-5). Everything is measured from the faces' own places and
  * then from the centre of the surface, so that the result does not depend on where the part lies.
  */
 export function massProperties(
@@ -55,15 +55,24 @@ export function massProperties(
   };
 }
 
+/**
+ * Signed volume well enough to tell outside from inside and the larger of two; of thin walls, whose volume is small beside what their faces
+ * sweep, taken closer.
+ */
+export function signedVolume(b: Body, faces?: readonly number[]): number {
+  const m = massProperties(b, faces, 'sign');
+  return Math.abs(m.volume) > 0.05 * m.area ** 1.5 ? m.volume : massProperties(b, faces, true).volume;
+}
+
 /** Area, its first moment x3, vector area x3, y·n by coordinate x3 (three times the volume), half of y²·n x3; y from the face's anchor. */
 const VALUES = 13;
 const anchorOf = ({ surface: { control: c } }: Face): Vec3 => [c[0] / c[3], c[1] / c[3], c[2] / c[3]];
 
 function faceIntegrals(b: Body, f: Face, quick: boolean | 'sign'): Float64Array {
   // a quick value never comes from an exact one: the same call must give the same number whatever was asked before
-  if (!quick) return oriented(b, f, exact, () => recall(b, f) ?? remember(b, f, integrateFace(b, f, 6, 9, 1e-10)));
-  if (quick === 'sign') return oriented(b, f, signs, () => integrateFace(b, f, 3, 4, 1e-3));
-  return oriented(b, f, rough, () => integrateFace(b, f, 4, 6, 1e-7));
+  if (!quick) return oriented(b, f, exact, () => recall(b, f) ?? remember(b, f, integrateFace(b, f, 1, 1e-10)));
+  if (quick === 'sign') return oriented(b, f, signs, () => integrateFace(b, f, 0, 1e-5));
+  return oriented(b, f, rough, () => integrateFace(b, f, 0, 1e-7));
 }
 
 /**
@@ -130,8 +139,11 @@ function contentKey(b: Body, f: Face): string {
   ]);
 }
 
-/** Rules with ever more nodes and cells, after the first two. */
-const FINER = [
+/** Rules with ever more nodes and cells across the face. */
+const RULES = [
+  [4, 1],
+  [6, 1],
+  [9, 1],
   [13, 1],
   [12, 2],
   [12, 4],
@@ -139,20 +151,22 @@ const FINER = [
 ] as const;
 
 /**
- * Integrals of one face. Every stretch of its border between knots is integrated with two rules; those that do not agree with the whole's
- * tolerance are taken finer, the others stay.
+ * Integrals of one face. Every stretch of its border between knots is integrated with two rules, from number `start`; those that do not
+ * agree with the whole's tolerance are taken finer, the others stay.
  */
-function integrateFace(b: Body, f: Face, first: number, second: number, relative: number): Float64Array {
-  const rules = new Map<string, (stretch: Stretch) => Float64Array>();
-  const rule = (order: number, cells: number) => {
-    const key = `${order},${cells}`;
-    let r = rules.get(key);
-    if (!r) rules.set(key, (r = stretchRule(f, order, cells)));
-    return r;
+function integrateFace(b: Body, f: Face, start: number, relative: number): Float64Array {
+  const rules = new Map<number, ReturnType<typeof stretchRule>>();
+  const integral = (stretch: Stretch, level: number) => {
+    const [order, cells] = RULES[level];
+    let r = rules.get(level);
+    if (!r) rules.set(level, (r = stretchRule(f, order, cells)));
+    // a short stretch of a span needs fewer nodes along the border than across the face
+    const along = cells > 1 ? order : Math.min(order, Math.max(level + 2, Math.ceil(1.5 * order * stretch.share)));
+    return r(stretch, along);
   };
   const stretches = stretchesOf(b, f);
-  const coarse = stretches.map(rule(first, 1));
-  const values = stretches.map(rule(second, 1));
+  const coarse = stretches.map((x) => integral(x, start));
+  const values = stretches.map((x) => integral(x, start + 1));
   const total = new Float64Array(VALUES);
   for (const v of values) for (let k = 0; k < VALUES; k++) total[k] += v[k];
   const size = Math.abs(total[0]);
@@ -162,10 +176,9 @@ function integrateFace(b: Body, f: Face, first: number, second: number, relative
     Math.abs(flux(x) - flux(y)) <= 3 * (relative * (Math.abs(flux(total)) / 3 + size) + 1e-14);
   stretches.forEach((stretch, i) => {
     let before = coarse[i];
-    for (const [order, cells] of FINER) {
-      if (within(before, values[i])) return;
+    for (let level = start + 2; level < RULES.length && !within(before, values[i]); level++) {
       before = values[i];
-      values[i] = rule(order, cells)(stretch);
+      values[i] = integral(stretch, level);
     }
   });
   const out = new Float64Array(VALUES);
@@ -182,6 +195,8 @@ interface Stretch {
   readonly use: EdgeUse;
   readonly from: number;
   readonly to: number;
+  /** How much of a span between knots of v it covers. */
+  readonly share: number;
 }
 function stretchesOf(b: Body, f: Face): Stretch[] {
   const ku = knotRuns(f.surface.knotsU, f.surface.degreeU).values;
@@ -191,13 +206,20 @@ function stretchesOf(b: Body, f: Face): Stretch[] {
       const e = b.edges[use.edge];
       const given = [...new Set([...traceBreaks(use.pcurve, ...e.range), ...traceBreaks(e, ...e.range)])].sort((x, y) => x - y);
       const breaks = splitAtKnots(f, use, given, ku, kv);
-      return breaks.slice(1).flatMap((to, i) => (to > breaks[i] ? [{ use, from: breaks[i], to }] : []));
+      return breaks.slice(1).flatMap((to, i) => {
+        const from = breaks[i];
+        if (!(to > from)) return [];
+        const [p, q, m] = [from, to, (from + to) / 2].map((t) => useUV(f, use, t)[1]);
+        let k = 0;
+        while (k + 2 < kv.length && m > kv[k + 1]) k++;
+        return [{ use, from, to, share: Math.min(1, (Math.abs(q - m) + Math.abs(m - p)) / (kv[k + 1] - kv[k])) }];
+      });
     }),
   );
 }
 
-/** Integral along a stretch with Gauss rules of `order` nodes in `cells` parts, along the border and across it. */
-function stretchRule(f: Face, order: number, cells: number): (s: Stretch) => Float64Array {
+/** Integral over a stretch with Gauss rules in `cells` parts: `order` nodes across the face, `along` nodes along the border. */
+function stretchRule(f: Face, order: number, cells: number): (s: Stretch, along: number) => Float64Array {
   const s = f.surface;
   const [ax, ay, az] = anchorOf(f);
   const line = new Float64Array(VALUES);
@@ -299,17 +321,18 @@ function stretchRule(f: Face, order: number, cells: number): (s: Stretch) => Flo
       node(span, basis, 0, weights[g % order] * h);
     }
   };
-  return ({ use, from, to }) => {
+  return ({ use, from, to }, along) => {
+    const border = gaussRule(along);
     const out = new Float64Array(VALUES);
     for (let c = 0; c < cells; c++) {
       const t0 = from + ((to - from) * c) / cells;
       const h = (to - from) / (2 * cells);
-      for (let g = 0; g < order; g++) {
-        const [place, d] = traceTangent(use.pcurve, t0 + h * (1 + nodes[g]));
+      for (let g = 0; g < along; g++) {
+        const [place, d] = traceTangent(use.pcurve, t0 + h * (1 + border.nodes[g]));
         const dv = d[1] * turnSlope(f.turnV, place[1]);
         if (Math.abs(dv) < 1e-300) continue;
         inner(toRational(f.turnU, place[0]), toRational(f.turnV, place[1]));
-        const w = weights[g] * h * dv * (use.reversed ? -1 : 1);
+        const w = border.weights[g] * h * dv * (use.reversed ? -1 : 1);
         for (let k = 0; k < VALUES; k++) out[k] += w * line[k];
       }
     }

@@ -1,6 +1,6 @@
 import type { Vec3 } from '../math/index.ts';
 import { type Body, bodyBox, connectedFaces, type Face, subBody, topologyOf } from './body.ts';
-import { massProperties } from './mass.ts';
+import { signedVolume } from './mass.ts';
 
 /** Turns faces over until neighbours agree on what is outside; each connected part keeps the majority's side. */
 export function orientConsistently(b: Body): { body: Body; flipped: number[]; ok: boolean } {
@@ -45,7 +45,7 @@ export function makeSolid(b: Body): SolidResult {
   const oriented = orientConsistently(b);
   if (!oriented.ok) return { ok: false, message: 'the skin is one-sided: no outside can be told' };
   const groups = connectedFaces(oriented.body);
-  const volumes = groups.map((g) => massProperties(oriented.body, g, 'sign').volume);
+  const volumes = groups.map((g) => signedVolume(oriented.body, g));
   if (volumes.some((v) => Math.abs(v) < 1e-12)) return { ok: false, message: 'a closed part encloses no volume' };
   const boxes = groups.map((g) => bodyBox(subBody(oriented.body, g)));
   const inside = (i: number, j: number) =>

@@ -1,31 +1,45 @@
-import { boxSize, type Vec3 } from '../math/index.ts';
-import { curvatureOf, domainU, domainV, surfaceJet } from '../nurbs/index.ts';
-import { type Body, bodyBox, type Face } from './body.ts';
-import { meshBody } from './mesh.ts';
+import type { Vec3 } from '../math/index.ts';
+import { curvatureOf, domainU, domainV, knotRuns, surfaceJet } from '../nurbs/index.ts';
+import { type Body, type Face, usedRange } from './body.ts';
+import { insideFace } from './inside.ts';
 
 /**
  * Smallest radius of curvature on the side towards which a wall grows. `inwards` looks against the outside. A wall thicker than this
- * radius would fold over itself at `at`. Looked for at the nodes of a coarse mesh, then followed downhill from the worst nodes of each face.
+ * radius would fold over itself at `at`. Looked for on a grid in every span of the surface, then followed uphill from the most bent places.
  */
 export function smallestInnerRadius(b: Body, inwards: boolean): { radius: number; at: Vec3 } {
-  const mesh = meshBody(b, { chord: boxSize(bodyBox(b)) / 400, angle: 0.4 });
   let best: { radius: number; at: Vec3 } = { radius: Infinity, at: [0, 0, 0] };
   b.faces.forEach((f, i) => {
     if (f.record?.type === 1) return;
-    const seen = new Map<number, number>();
-    const [first, count] = [mesh.faceRanges[2 * i], mesh.faceRanges[2 * i + 1]];
-    for (let t = first; t < first + count; t++) {
-      const n = mesh.indices[t];
-      if (!seen.has(n)) seen.set(n, bend(f, inwards, mesh.uv[2 * n], mesh.uv[2 * n + 1]));
+    const { surface: s } = f;
+    const [ua, ub, va, vb] = usedRange(f, b);
+    const places = (knots: Float64Array, degree: number, low: number, high: number, per: number) => {
+      const inner = knotRuns(knots, degree).values.filter((t) => t > low && t < high);
+      const stops = [low, ...inner, high];
+      const each = Math.max(per, Math.ceil(30 / (stops.length - 1)));
+      return stops.slice(1).flatMap((t, k) => Array.from({ length: each }, (_, j) => stops[k] + ((t - stops[k]) * (j + 0.5)) / each));
+    };
+    let per = 6;
+    const grid = () => [places(s.knotsU, s.degreeU, ua, ub, per), places(s.knotsV, s.degreeV, va, vb, per)];
+    while (per > 2 && grid()[0].length * grid()[1].length > MOST) per--;
+    const [us, vs] = grid();
+    const inside = insideFace(b, i);
+    const found: { u: number; v: number; bend: number }[] = [];
+    for (const u of us) for (const v of vs) if (inside(u, v)) found.push({ u, v, bend: bend(f, inwards, u, v) });
+    found.sort((x, y) => y.bend - x.bend);
+    const starts: typeof found = [];
+    for (const p of found) {
+      if (p.bend <= 0 || starts.length === 8) break;
+      if (starts.every((q) => Math.max(Math.abs(p.u - q.u) / (ub - ua), Math.abs(p.v - q.v) / (vb - va)) > 0.02)) starts.push(p);
     }
-    const worst = [...seen].sort((a, c) => c[1] - a[1]).slice(0, 3);
-    for (const [n] of worst) {
-      const r = climb(f, inwards, mesh.uv[2 * n], mesh.uv[2 * n + 1]);
+    for (const p of starts) {
+      const r = climb(f, inwards, p.u, p.v, Math.max(0.02, 1 / us.length), Math.max(0.02, 1 / vs.length));
       if (r.bend > 0 && 1 / r.bend < best.radius) best = { radius: 1 / r.bend, at: r.at };
     }
   });
   return best;
 }
+const MOST = 12000;
 
 /** Curvature towards the wall; positive when the surface bends towards it. */
 function bend(f: Face, inwards: boolean, u: number, v: number): number {
@@ -33,8 +47,8 @@ function bend(f: Face, inwards: boolean, u: number, v: number): number {
   return f.reversed !== inwards ? -c.smallest : c.largest;
 }
 
-/** Pattern search for the largest bend near (u, v); steps stay within a fiftieth of the domain, so that trims are hardly left. */
-function climb(f: Face, inwards: boolean, u0: number, v0: number): { bend: number; at: Vec3 } {
+/** Pattern search for the largest bend near (u, v); steps stay within `reach` of the domain, so that trims are hardly left. */
+function climb(f: Face, inwards: boolean, u0: number, v0: number, reachU: number, reachV: number): { bend: number; at: Vec3 } {
   const [ua, ub] = domainU(f.surface);
   const [va, vb] = domainV(f.surface);
   let [u, v] = [u0, v0];
@@ -49,7 +63,7 @@ function climb(f: Face, inwards: boolean, u0: number, v0: number): { bend: numbe
     ]) {
       const x = Math.min(ub, Math.max(ua, u + du * step * (ub - ua)));
       const y = Math.min(vb, Math.max(va, v + dv * step * (vb - va)));
-      if (Math.abs(x - u0) > 0.02 * (ub - ua) || Math.abs(y - v0) > 0.02 * (vb - va)) continue;
+      if (Math.abs(x - u0) > reachU * (ub - ua) || Math.abs(y - v0) > reachV * (vb - va)) continue;
       const next = bend(f, inwards, x, y);
       if (next > value + 1e-12 * Math.abs(value)) {
         [u, v, value, moved] = [x, y, next, true];

@@ -1,4 +1,4 @@
-import { type Body, bodyBox, breaksAlong, usedRange } from '../brep/index.ts';
+import { type Body, bodyBox, breaksAlong, insideFace, usedRange } from '../brep/index.ts';
 import { boxSize, changeBetween, distance, type Vec3 } from '../math/index.ts';
 import {
   closestOnSurface,
@@ -11,7 +11,6 @@ import {
   pointCount,
 } from '../nurbs/index.ts';
 import { chainsOf } from './chains.ts';
-import { insideFace } from './fields.ts';
 import type { OnSkin, Side } from './on-skin.ts';
 import { crossesSeam, type Foot, upright, waysOf } from './upright.ts';
 

@@ -1,5 +1,4 @@
-import { type Body, combineBodies, type Edge, type EdgeUse, edgePoint, type Face, useUV, type Vertex } from '../brep/index.ts';
-import { insideFace } from '../curves/fields.ts';
+import { type Body, combineBodies, type Edge, type EdgeUse, edgePoint, type Face, insideFace, useUV, type Vertex } from '../brep/index.ts';
 import { cross, distance, dot, type Vec3 } from '../math/index.ts';
 import { closestOnCurve, evaluateSurface, type NurbsSurface } from '../nurbs/index.ts';
 import { arrangeFace, type CutOnFace } from './arrange.ts';

@@ -1,5 +1,4 @@
-import { type Body, bodyBox, type Edge, useUV } from '../brep/index.ts';
-import { insideFace } from '../curves/fields.ts';
+import { type Body, bodyBox, type Edge, insideFace, useUV } from '../brep/index.ts';
 import { boxSize, type Vec3 } from '../math/index.ts';
 import { makeCurve, surfacePoint } from '../nurbs/index.ts';
 import { cellsOf } from './cells.ts';

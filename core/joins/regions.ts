@@ -1,5 +1,4 @@
-import { type Body, bodyBox, massProperties, meshBody, topologyOf } from '../brep/index.ts';
-import { insideFace } from '../curves/fields.ts';
+import { type Body, bodyBox, insideFace, massProperties, meshBody, topologyOf } from '../brep/index.ts';
 import { boxSize, distance, type Vec3 } from '../math/index.ts';
 import { cellsOf, footNear } from './cells.ts';
 import { placeInFace } from './inside-body.ts';

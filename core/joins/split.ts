@@ -1,4 +1,4 @@
-import { type Body, combineBodies, connectedFaces, type Face, massProperties, subBody, topologyOf, withShells } from '../brep/index.ts';
+import { type Body, combineBodies, connectedFaces, type Face, signedVolume, subBody, topologyOf, withShells } from '../brep/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import type { NurbsCurve } from '../nurbs/index.ts';
 import { type Imprint, type ImprintOptions, imprintBodies } from './imprint.ts';
@@ -209,7 +209,7 @@ export function combineSolids(pieces: readonly Body[]): Body | Unsplit {
           at: part.vertices[e.start].point,
         };
       }
-      (massProperties(part, undefined, true).volume > 0 ? outer : voids).push(part);
+      (signedVolume(part) > 0 ? outer : voids).push(part);
     }
   const hosts = outer.map((b) => [b]);
   for (const v of voids) {

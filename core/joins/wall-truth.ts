@@ -1,5 +1,4 @@
-import { type Body, usedRange } from '../brep/index.ts';
-import { insideFace } from '../curves/fields.ts';
+import { type Body, insideFace, usedRange } from '../brep/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import { closestOnSurface, surfacePoint } from '../nurbs/index.ts';
 

@@ -1,4 +1,4 @@
-import { type Body, BodyBuilder, capRim, flipBody, massProperties, surfaceBody } from '../brep/index.ts';
+import { type Body, BodyBuilder, capRim, flipBody, signedVolume, surfaceBody } from '../brep/index.ts';
 import { add, cross, dot, formatNumber, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   compatibleCurves,
@@ -459,9 +459,7 @@ function bodyOf(surface: NurbsSurface, options: LoftOptions, prefix: string, clo
 }
 
 /** Positive when the faces of a closed or nearly closed skin look away from its middle. */
-export function outwardFlux(b: Body): number {
-  return massProperties(b, undefined, 'sign').volume;
-}
+export const outwardFlux = (b: Body): number => signedVolume(b);
 /** The same for one surface, from a coarse grid: enough to tell inside from outside. */
 export function surfaceFlux(s: NurbsSurface): number {
   const [nu, nv] = [17, 49];

@@ -84,7 +84,12 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
   }
   const made = makeSolid({ ...raw, solids: [] });
   if (!made.ok) return failure('no-solid', `The wall does not close: ${made.message}`, made.place ? [made.place] : undefined);
-  const gate = inspect(made.body, { watertight: true, positiveVolume: true, tolerance: 0.1 * Math.min(...walls.filter((w) => w > 0)) });
+  const gate = inspect(made.body, {
+    watertight: true,
+    positiveVolume: true,
+    ...(built?.ok ? { chord: 1 / 150 } : {}),
+    tolerance: 0.1 * Math.min(...walls.filter((w) => w > 0)),
+  });
   if (!gate.ok) return failure('gate', `The wall was not accepted: ${gate.reasons.join('; ')}. Try round corners, or a thinner wall`);
   const m = massProperties(made.body);
   if (p.side === 'in' && m.volume > 0.9999 * before.volume)
