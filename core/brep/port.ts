@@ -183,6 +183,19 @@ export async function offsetBody(
   return lighter(named(readText(r.text, tolerance * 0.01), [], { faces: [], edges: [] }, { faces: made }), tolerance);
 }
 
+/** Two solids combined by the kernel; an empty body when nothing is left. */
+export async function booleanByKernel(
+  kernel: KernelService,
+  first: Body,
+  second: Body,
+  kind: 'union' | 'subtract' | 'intersect',
+  tolerance: number,
+  options?: CallOptions,
+): Promise<Body> {
+  const r = await kernel.run('boolean', { first: [textOf(first)], second: [textOf(second)], kind, fuzzy: 0 }, options);
+  return lighter(named(readText(r.text), [first, second], r.map), tolerance);
+}
+
 /** The kernel's yes or no per face. */
 export async function checkBody(kernel: KernelService, b: Body, options?: CallOptions): Promise<{ valid: boolean; badFaces: number[] }> {
   return kernel.run('check', { input: textOf(b) }, options);

@@ -1,3 +1,4 @@
+export * from './combine.ts';
 export * from './cut.ts';
 export * from './cutters.ts';
 export * from './hollow.ts';

@@ -7,6 +7,7 @@ import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve, controlPointCurve, polylineCurve } from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type RunnableTool, type Step } from '../recipe/index.ts';
 import { loft } from '../skins/index.ts';
+import { block } from '../testing/random-bodies.ts';
 import { RUNNABLE as TOOLS } from './evaluations.ts';
 
 const up = (z: number) => frameFromNormal([0, 0, z], [0, 0, 1], [1, 0, 0]);
@@ -139,6 +140,8 @@ const SAMPLES: Record<string, Piece[]> = {
   'close.skin': [lofted(false)],
   'thicken.skin': [lofted(false)],
   'shell.solid': [lofted(true)],
+  'combine.first': [lofted(true)],
+  'combine.second': [{ kind: 'solid', body: block(8, 8, 8) }],
   'export.pieces': [lofted(true)],
   'move.pieces': [lofted(true)],
   'mirror.pieces': [lofted(false)],

@@ -7,6 +7,7 @@ import betweenSkins from './between-skins.evaluate.ts';
 import bridgeCurve from './bridge-curve.evaluate.ts';
 import circle from './circle.evaluate.ts';
 import close from './close.evaluate.ts';
+import combine from './combine.evaluate.ts';
 import conic from './conic.evaluate.ts';
 import copyFaces from './copy-faces.evaluate.ts';
 import cornerSkin from './corner-skin.evaluate.ts';
@@ -65,6 +66,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

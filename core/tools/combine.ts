@@ -1,0 +1,34 @@
+import { z } from 'zod';
+import { defineTool, param, slot } from '../recipe/define.ts';
+
+export default defineTool({
+  id: 'combine',
+  version: 1,
+  stage: 'solids',
+  group: 'Make solid',
+  label: 'Combine solids',
+  hint: 'Solids joined, taken away from each other, or reduced to what they share; or click the pieces between their faces that stay',
+  synonyms: ['union', 'subtract', 'intersect', 'difference', 'add', 'boolean', 'unite', 'common'],
+  ask: 'Pick the solid that stays, then the ones that change it',
+  icon: ['M9 4a6 6 0 1 0 0 12 6 6 0 0 0 0-12z', 'M15 8a6 6 0 1 1 0 12 6 6 0 0 1 0-12z'],
+  slots: {
+    first: slot({ label: 'Solid', accepts: ['solid'], min: 1, max: 1, consumes: true }),
+    second: slot({ label: 'With', accepts: ['solid'], min: 1, max: 200, consumes: { key: 'hold', is: [false] } }),
+  },
+  params: z.object({
+    keep: param.choice({
+      label: 'Keep',
+      options: [
+        { value: 'union', label: 'All' },
+        { value: 'subtract', label: 'First less others' },
+        { value: 'intersect', label: 'Shared' },
+        { value: 'picked', label: 'Picked' },
+      ],
+      default: 'union',
+      hint: 'Picked: click the pieces in the view that stay',
+    }),
+    places: param.places({ label: 'Pieces to keep', hint: 'Click pieces in the view', when: { key: 'keep', is: ['picked'] } }),
+    hold: param.toggle({ label: 'Keep the others too', default: false, hint: 'The other solids stay as pieces of their own' }),
+  }),
+  examples: [{ params: {} }, { params: { keep: 'subtract' } }],
+});
