@@ -14,15 +14,8 @@ const small = (): Model => ({
     { id: 'p', tool: 'work-plane', version: 1, inputs: {}, params: { offset: [0, 0, 30] } },
     { id: 'b', tool: 'circle', version: 1, inputs: { plane: pick('p') }, params: { radius: 6 } },
     { id: 'l', tool: 'loft', version: 1, name: 'Small loft', inputs: { sections: [...pick('a'), ...pick('b')] }, params: {} },
-    { id: 'h', tool: 'work-plane', version: 1, inputs: {}, params: { offset: [0, 0, 15] } },
-    {
-      id: 't',
-      tool: 'trim',
-      version: 1,
-      name: 'Small trim',
-      inputs: { target: pick('l'), cutters: pick('h') },
-      params: { keep: 'behind' },
-    },
+    // what it makes is looked at by the kernel
+    { id: 't', tool: 'close', version: 1, name: 'Small solid', inputs: { skin: pick('l') }, params: {} },
   ] as Step[],
 });
 const noAsset = async () => undefined;
@@ -50,9 +43,9 @@ describe('a step that hangs or kills the kernel', () => {
     const host = new KernelHost(() => mute);
     const session = new Session(host, noAsset);
     const u = await session.update(small(), { limit: 120 });
-    const trim = u.steps.find((s) => s.id === 't');
-    expect(trim?.status).toBe('hung');
-    expect(trim?.diagnostics[0].message).toContain('Small trim');
+    const solid = u.steps.find((s) => s.id === 't');
+    expect(solid?.status).toBe('hung');
+    expect(solid?.diagnostics[0].message).toContain('Small solid');
     expect(u.steps.find((s) => s.id === 'l')?.status).toBe('fine');
     expect(u.pieces.find((p) => p.key === 'l/main')?.display).toBeDefined();
   });
@@ -76,9 +69,9 @@ describe('a step that hangs or kills the kernel', () => {
       const session = new Session(host, noAsset);
       deadly = true;
       const u = await session.update(small());
-      const trim = u.steps.find((s) => s.id === 't');
-      expect(trim?.status).toBe('hung');
-      expect(trim?.diagnostics.at(-1)?.message).toContain('Small trim');
+      const solid = u.steps.find((s) => s.id === 't');
+      expect(solid?.status).toBe('hung');
+      expect(solid?.diagnostics.at(-1)?.message).toContain('Small solid');
       expect(u.pieces.some((p) => p.key === 'l/main')).toBe(true);
       deadly = false;
       const again = await session.update(small());
