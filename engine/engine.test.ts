@@ -13,9 +13,9 @@ const small = (): Model => ({
     { id: 'a', tool: 'circle', version: 1, inputs: {}, params: { radius: 10 } },
     { id: 'p', tool: 'work-plane', version: 1, inputs: {}, params: { offset: [0, 0, 30] } },
     { id: 'b', tool: 'circle', version: 1, inputs: { plane: pick('p') }, params: { radius: 6 } },
-    { id: 'l', tool: 'loft', version: 1, name: 'Small loft', inputs: { sections: [...pick('a'), ...pick('b')] }, params: {} },
-    // what it makes is looked at by the kernel
-    { id: 't', tool: 'close', version: 1, name: 'Small solid', inputs: { skin: pick('l') }, params: {} },
+    { id: 'l', tool: 'loft', version: 1, name: 'Small loft', inputs: { sections: [...pick('a'), ...pick('b')] }, params: { cap: true } },
+    // a wall outwards is the kernel's
+    { id: 't', tool: 'shell', version: 1, name: 'Small solid', inputs: { solid: pick('l') }, params: { wall: 1, side: 'out' } },
   ] as Step[],
 });
 const noAsset = async () => undefined;

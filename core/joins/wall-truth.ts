@@ -1,6 +1,6 @@
 import { type Body, insideFace, usedRange } from '../brep/index.ts';
-import type { Vec3 } from '../math/index.ts';
-import { closestOnSurface, surfacePoint } from '../nurbs/index.ts';
+import { dot, sub, type Vec3 } from '../math/index.ts';
+import { closestOnSurface, surfaceNormal, surfacePoint } from '../nurbs/index.ts';
 
 export interface WallTruth {
   /** Largest difference between a measured thickness and the one asked, mm. */
@@ -29,9 +29,13 @@ export function measureWalls(outer: Body, made: Body, wallOf: (face: number) => 
     for (let k = 1; k < 20 * each && found < each; k++) {
       const [u, v] = [u0 + (u1 - u0) * ((k * 0.7548776662466927) % 1), v0 + (v1 - v0) * ((k * 0.5698402909980532) % 1)];
       if (!inside(u, v)) continue;
-      found++;
       const p = surfacePoint(f.surface, u, v);
-      const off = Math.abs(closestOnSurface(outer.faces[host].surface, p).distance - wallOf(host));
+      const foot = closestOnSurface(outer.faces[host].surface, p);
+      // in corners the wall goes on beyond the end of the surface it was offset from: the foot there is no foot of a perpendicular
+      const n = surfaceNormal(outer.faces[host].surface, foot.u, foot.v);
+      if (Math.abs(dot(sub(p, foot.point), n)) < (1 - 1e-6) * foot.distance) continue;
+      found++;
+      const off = Math.abs(foot.distance - wallOf(host));
       if (!(off <= worst.off)) worst = { off, at: p, places: 0 };
     }
     places += found;

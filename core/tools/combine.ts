@@ -13,7 +13,7 @@ export default defineTool({
   icon: ['M9 4a6 6 0 1 0 0 12 6 6 0 0 0 0-12z', 'M15 8a6 6 0 1 1 0 12 6 6 0 0 1 0-12z'],
   slots: {
     first: slot({ label: 'Solid', accepts: ['solid'], min: 1, max: 1, consumes: true }),
-    second: slot({ label: 'With', accepts: ['solid'], min: 1, max: 200, consumes: { key: 'hold', is: [false] } }),
+    second: slot({ label: 'With', accepts: ['solid'], min: 1, max: 200, consumes: { key: 'hold', is: [false, undefined] } }),
   },
   params: z.object({
     keep: param.choice({
