@@ -243,6 +243,6 @@ export function tansyBody(): Model {
       { id: 'references', name: 'References', locked: true },
       { id: 'sections', name: 'Sections' },
     ],
-    targets: { 'w-body/main/s-body.u0': 'G2' },
+    targets: { 'w-body/main/s-body.seamV': 'G2' },
   };
 }
