@@ -236,9 +236,11 @@ export function inspectMesh(m: TriangleMesh): MeshReport {
       forward += edges[i] % 2;
     }
     if (uses === 1) open++;
-    else if (uses > 2) multiple++;
-    else if (forward !== 1) clashing++;
-    if (uses !== 2 && places.length < 8) {
+    else if (uses > 2) {
+      // closed parts that stand edge to edge use it twice each, once either way: that is no edge of three
+      if (2 * forward !== uses) multiple++;
+    } else if (forward !== 1) clashing++;
+    if (uses !== 2 && 2 * forward !== uses && places.length < 8) {
       const [a, b] = [Math.floor(id / nodes), id % nodes];
       places.push([0, 1, 2].map((k) => (p[3 * a + k] + p[3 * b + k]) / 2) as unknown as Vec3);
     }

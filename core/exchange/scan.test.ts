@@ -237,4 +237,35 @@ describe('the report on a mesh', () => {
     expect(of([[first[0], first[2], first[1]], ...rest])).toMatchObject({ open: 0, clashing: 3 });
     expect(of([TRIANGLES[0], TRIANGLES[2]])).toMatchObject({ islands: 2, open: 6 });
   });
+  it('18 closed cubes that stand edge to edge on a chessboard are closed', () => {
+    const corners: number[][] = [];
+    const at = new Map<string, number>();
+    const corner = (p: number[]) => {
+      const k = p.join();
+      if (!at.has(k)) at.set(k, corners.push(p) - 1);
+      return at.get(k) as number;
+    };
+    const squares = [
+      [0, 2, 3, 1],
+      [4, 5, 7, 6],
+      [0, 1, 5, 4],
+      [2, 6, 7, 3],
+      [0, 4, 6, 2],
+      [1, 3, 7, 5],
+    ];
+    const triangles: number[] = [];
+    for (let x = 0; x < 6; x++)
+      for (let y = 0; y < 6; y++) {
+        if ((x + y) % 2) continue;
+        const c = Array.from({ length: 8 }, (_, k) => corner([x + (k & 1), y + ((k >> 1) & 1), k >> 2]));
+        for (const [a, b, d, e] of squares) triangles.push(c[a], c[b], c[d], c[a], c[d], c[e]);
+      }
+    const r = inspectMesh({ positions: Float64Array.from(corners.flat()), indices: Uint32Array.from(triangles) });
+    expect(r).toMatchObject({ open: 0, multiple: 0, clashing: 0, triangles: 18 * 12 });
+    expect(Math.abs(r.volume)).toBeCloseTo(18, 12);
+    // one side less is open again, and two on one edge the same way are an edge of three
+    expect(
+      inspectMesh({ positions: Float64Array.from(corners.flat()), indices: Uint32Array.from(triangles.slice(3)) }).open,
+    ).toBeGreaterThan(0);
+  });
 });

@@ -8,7 +8,9 @@ import {
   subBody,
   type Trace,
   topologyOf,
+  traceBreaks,
   tracePoint,
+  usePoint,
   useUV,
   withShells,
 } from '../brep/index.ts';
@@ -63,12 +65,37 @@ export function knitBodies(list: readonly Body[], tolerance: number): Knitted {
     const r = owner(v);
     vertices[r].tolerance = Math.max(vertices[r].tolerance, 1.1 * distance(all.vertices[v].point, all.vertices[r].point));
   }
-  const joined = edges.map((e) => ({ ...e, start: owner(e.start), end: owner(e.end) }));
+  const off = offKept(faces, edges, new Set([...mates.values()].map((m) => m.kept)));
+  const joined = edges.map((e, i) => ({
+    ...e,
+    start: owner(e.start),
+    end: owner(e.end),
+    tolerance: Math.max(e.tolerance, off.get(i) ?? 0),
+  }));
   const body = subBody(
     { vertices, edges: joined, faces, shells: [], solids: [] },
     faces.map((_, i) => i),
   );
   return { body: withShells(body), gaps, crowded };
+}
+
+/** How far joined edges lie beside their faces at most, looked at in every span of the edge and of its images; a tenth more. */
+function offKept(faces: readonly Face[], edges: readonly Edge[], kept: ReadonlySet<number>): Map<number, number> {
+  const out = new Map<number, number>();
+  for (const f of faces)
+    for (const u of f.loops.flat()) {
+      if (!kept.has(u.edge)) continue;
+      const e = edges[u.edge];
+      const [a, z] = e.range;
+      const breaks = [...new Set([...traceBreaks(e, a, z), ...traceBreaks(u.pcurve, a, z)])].sort((x, y) => x - y);
+      const per = Math.max(3, Math.ceil(24 / breaks.length));
+      for (let i = 0; i + 1 < breaks.length; i++)
+        for (let k = 0; k <= per; k++) {
+          const t = breaks[i] + ((breaks[i + 1] - breaks[i]) * k) / per;
+          out.set(u.edge, Math.max(out.get(u.edge) ?? 0, 1.1 * distance(edgePoint(e, t), usePoint(f, u, t))));
+        }
+    }
+  return out;
 }
 
 /** Ends of rims within the tolerance become one; both ends of one rim never do. */
@@ -246,7 +273,7 @@ function fittedImage(f: Face, u: EdgeUse, own: Edge, kept: Edge, { turned }: Mat
     z,
     2,
     5,
-    1e-8 + 0.01 * tolerance,
+    Math.min(1e-7, 0.01 * tolerance),
     [],
     200,
   );

@@ -84,10 +84,21 @@ export function inputDirection(i: Input): Vec3 | undefined {
   return inputPlane(i)?.z;
 }
 
-const vertexName = (body: Body, v: number): string => {
-  const around = body.edges.flatMap((e, i) => (e.start === v || e.end === v ? [body.edges[i].name] : []));
-  return [...new Set(around)].sort().join('&');
-};
+const vertexNames = new WeakMap<Body, string[]>();
+/** A vertex is called after the edges that meet in it. All of a body at once: one by one would look through all edges each time. */
+function vertexName(body: Body, v: number): string {
+  let names = vertexNames.get(body);
+  if (!names) {
+    const around = body.vertices.map(() => new Set<string>());
+    for (const e of body.edges) {
+      around[e.start]?.add(e.name);
+      around[e.end]?.add(e.name);
+    }
+    names = around.map((set) => [...set].sort().join('&'));
+    vertexNames.set(body, names);
+  }
+  return names[v];
+}
 export const partName = (body: Body, kind: Part['kind'], index: number): string =>
   kind === 'face' ? body.faces[index].name : kind === 'edge' ? body.edges[index].name : vertexName(body, index);
 

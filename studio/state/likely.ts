@@ -27,7 +27,7 @@ const LIKELY: Record<Nature, readonly string[]> = {
   face: ['work-plane', 'untrim', 'remove-faces', 'skin-curve', 'replace-face', 'shell'],
   skin: ['trim', 'thicken', 'close', 'offset-skin', 'refit-skin', 'outline-curve', 'intersect-curve', 'move', 'mirror', 'export'],
   skins: ['knit', 'trim', 'between-skins', 'export', 'move'],
-  solid: ['shell', 'trim', 'combine', 'export', 'move', 'mirror', 'outline-curve'],
+  solid: ['shell', 'trim', 'export', 'move', 'combine', 'mirror', 'outline-curve'],
   solids: ['combine', 'trim', 'export', 'move', 'mirror'],
   plane: ['mirror', 'trim', 'work-plane', 'intersect-curve'],
   point: ['loft', 'work-plane', 'move'],
