@@ -24,6 +24,7 @@ import {
   type Random,
   ringBody,
 } from '../testing/random-bodies.ts';
+import { bodyOf, factOf, onPlane, run, step } from '../testing/run.ts';
 import { randomFrom } from '../testing/section-sets.ts';
 import { knitBodies } from './knit.ts';
 import { splitByTools } from './split.ts';
@@ -124,6 +125,32 @@ describe('knitting', () => {
     // what is left open: all round, and the overhangs
     expect(rims.reduce((s, e) => s + length(e), 0)).toBeCloseTo(16 + 12 + 6 + 6 + 2 + 2, 9);
     expect(massProperties(k.body).area).toBeCloseTo(16 * 3 + 12 * 3, 9);
+  });
+  it('a lid from the curve itself on a loft that runs through it by another parameter: the checker accepts the solid', async () => {
+    const on = (plane: string, id: string, tool: string, params: Record<string, unknown>) => onPlane(plane, step(id, tool, params));
+    const r = await run(
+      step('a', 'circle', { radius: 20 }),
+      step('p', 'work-plane', { offset: [0, 0, 30] }),
+      on('p', 's', 'spline-through', {
+        points: [
+          [24, 0],
+          [0, 22],
+          [-25, 0],
+          [0, -20],
+        ],
+        closed: true,
+      }),
+      step('q', 'work-plane', { offset: [0, 0, 70] }),
+      on('q', 'b', 'circle', { radius: 14 }),
+      step('l', 'loft', {}, { sections: ['a', 's', 'b'] }),
+      step('f', 'flat-skin', {}, { loops: ['b'] }),
+      step('g', 'flat-skin', {}, { loops: ['a'] }),
+      step('k', 'knit', {}, { skins: ['l', 'f', 'g'] }),
+      step('c', 'close', {}, { skin: ['k'] }),
+    );
+    expect(offEdges(bodyOf(r, 'k')).told).toBe(true);
+    expect(r.get('c')?.status).toBe('fine');
+    expect(factOf(r, 'c', 'checker')).toBe('valid');
   });
   it('a third face at a seam stays open and is told', () => {
     const k = knitBodies(
