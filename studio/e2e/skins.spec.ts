@@ -180,10 +180,13 @@ test('half a shroud woven 3+2, square to its mirror plane, mirrored, knitted: th
   await stage(page, 'Joins');
   await tool(page, 'Knit');
   await tab(page, /^Pieces/);
-  for (const row of await page
-    .locator('.pieces .row')
-    .filter({ hasText: /^(Weave|Mirror)/ })
-    .all())
+  // the list shortens as pieces are taken: from the end
+  for (const row of (
+    await page
+      .locator('.pieces .row')
+      .filter({ hasText: /^(Weave|Mirror)/ })
+      .all()
+  ).reverse())
     await row.click();
   await tab(page, 'Build sheet');
   await picked(page, 'skins', 2);
