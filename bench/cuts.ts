@@ -2,7 +2,7 @@
 import { booleanByKernel, makeSolid, massProperties, sewBodies, splitBody, subBody, thickBody, withShells } from '../core/brep/index.ts';
 import { localKernel as kernel } from '../core/brep/local.ts';
 import { combineBodiesAs, hollow, knitBodies, splitByTools } from '../core/joins/index.ts';
-import { ball, between, block, cone, loftSolid, placed, ringBody, trimCase } from '../core/testing/random-bodies.ts';
+import { block, loftSolid, solidPair, trimCase } from '../core/testing/random-bodies.ts';
 import { randomFrom } from '../core/testing/section-sets.ts';
 
 const COUNT = Number(process.argv[2] ?? 28);
@@ -45,16 +45,7 @@ console.log('| --- | --- | --- | --- | --- |');
   const [own, theirs]: number[][] = [[], []];
   let off = 0;
   for (let i = 0; i < COUNT / 2; i++) {
-    const r = randomFrom(4000 + i);
-    const make = (k: number) =>
-      [
-        () => block(between(r, 8, 15), between(r, 8, 15), between(r, 8, 15)),
-        () => cone(between(r, 8, 15), between(r, 4, 12), between(r, 15, 30)),
-        () => loftSolid(r, 12, 40),
-        () => ringBody(18, 6),
-        () => ball(between(r, 8, 16)),
-      ][k % 5]();
-    const [a, b] = [placed(make(i), r, 4), placed(make(Math.floor(i / 5)), r, 9)];
+    const [a, b] = solidPair(i, randomFrom(4000 + i));
     const [t, x] = await timed(() => combineBodiesAs('subtract', a, b, [], { stepId: 'b', tolerance: 1e-3, kernel }));
     own.push(t);
     const [s, y] = await timed(() => booleanByKernel(kernel, a, b, 'subtract', 1e-3).catch(() => undefined));

@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest';
 import { type Body, booleanByKernel, isWatertight, massProperties, transformBody } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { rotation, translation, type Vec3 } from '../math/index.ts';
-import { ball, between, block, cone, loftSolid, meshCracks, placed, type Random, ringBody } from '../testing/random-bodies.ts';
+import { ball, block, meshCracks, solidPair } from '../testing/random-bodies.ts';
 import { bodyOf, codeOf, factOf, run, step } from '../testing/run.ts';
 import { randomFrom } from '../testing/section-sets.ts';
 import { type Combination, combineBodiesAs } from './combine.ts';
@@ -16,14 +16,6 @@ async function as(kind: Combination, a: Body, b: Body, places: Vec3[] = []): Pro
   expect(r.kernel).toBeUndefined();
   return r.body;
 }
-const solid = (r: Random, k: number): Body =>
-  [
-    () => block(between(r, 8, 15), between(r, 8, 15), between(r, 8, 15)),
-    () => cone(between(r, 8, 15), between(r, 4, 12), between(r, 15, 30)),
-    () => loftSolid(r, 12, 40),
-    () => ringBody(18, 6),
-    () => ball(between(r, 8, 16)),
-  ][k % 5]();
 const PAIRS = Number(process.env.PAIRS ?? 15);
 
 describe('solids combined', () => {
@@ -45,8 +37,7 @@ describe('solids combined', () => {
   });
   it(`${PAIRS} random pairs: V(A)+V(B) = V(A∪B)+V(A∩B), watertight, and as the kernel has it (more: PAIRS=100)`, async () => {
     for (let i = 0; i < PAIRS; i++) {
-      const r = randomFrom(4000 + i);
-      const [a, b] = [placed(solid(r, i), r, 4), placed(solid(r, Math.floor(i / 5)), r, 9)];
+      const [a, b] = solidPair(i, randomFrom(4000 + i));
       const [u, s, x] = [await as('union', a, b), await as('subtract', a, b), await as('intersect', a, b)];
       const total = volume(a) + volume(b);
       expect(Math.abs(total - volume(u) - volume(x)) / total, `pair ${i}`).toBeLessThan(1e-8);

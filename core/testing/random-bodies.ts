@@ -168,6 +168,19 @@ export function loftSolid(r: Random, radius: number, height: number): Body {
   return asSolid(k.body());
 }
 
+/** Random pair of solids number `i`: 5 kinds with each other, the second one further off the middle. */
+export function solidPair(i: number, r: Random): [Body, Body] {
+  const make = (k: number): Body =>
+    [
+      () => block(between(r, 8, 15), between(r, 8, 15), between(r, 8, 15)),
+      () => cone(between(r, 8, 15), between(r, 4, 12), between(r, 15, 30)),
+      () => loftSolid(r, 12, 40),
+      () => ringBody(18, 6),
+      () => ball(between(r, 8, 16)),
+    ][k % 5]();
+  return [placed(make(i), r, 4), placed(make(Math.floor(i / 5)), r, 9)];
+}
+
 /** Random trim number `i`: 7 kinds of target, 4 of cutter. */
 export function trimCase(i: number, random: Random): { name: string; target: Body; tool: Body } {
   const r = random;
