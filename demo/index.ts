@@ -1,6 +1,7 @@
 import type { Model } from '@ample-skin/core/recipe';
 import summaries from './files/summaries.json' with { type: 'json' };
 import { returnedCap } from './returned-cap.ts';
+import { seedPod } from './seed-pod.ts';
 import { SIDE_PICTURE, tansyBody } from './tansy-body.ts';
 import { tansyShroud } from './tansy-shroud.ts';
 import { tansySpout } from './tansy-spout.ts';
@@ -37,6 +38,13 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     files: [],
   },
   {
+    slug: 'seed-pod',
+    blurb: 'A hollow pod with three lobes, opened along a different wave on each, a lip on its lower half',
+    model: seedPod(),
+    summary: (summaries as Record<string, DemoModel['summary']>)['seed-pod'],
+    files: [],
+  },
+  {
     slug: 'returned-cap',
     blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face',
     model: returnedCap(),
@@ -44,4 +52,4 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }],
   },
 ];
-export { returnedCap, tansyBody, tansyShroud, tansySpout };
+export { returnedCap, seedPod, tansyBody, tansyShroud, tansySpout };

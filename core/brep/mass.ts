@@ -20,7 +20,7 @@ export interface MassProperties {
 
 /**
  * Exact area, volume and centres by Green's theorem on each face: the integral over the trimmed domain becomes a closed integral of
- * F(u, v) dv, F being the inner Gauss integral in u from the edge of the domain, split at every knot. Intervals whose two results differ are
+ * F(u, v) dv, F being the inner Gauss integral in u from the least u of the border, split at every knot. Intervals whose two results differ are
  * taken finer until they agree to 1e-10, with `quick` to 1e-7; `'sign'` tells
  * inside from outside and little more (1e-5). Everything is measured from the faces' own places and
  * then from the centre of the surface, so that the result does not depend on where the part lies.
@@ -159,12 +159,14 @@ function integrateFace(b: Body, f: Face, start: number, relative: number): Float
   const integral = (stretch: Stretch, level: number) => {
     const [order, cells] = RULES[level];
     let r = rules.get(level);
-    if (!r) rules.set(level, (r = stretchRule(f, order, cells)));
+    if (!r) rules.set(level, (r = stretchRule(f, order, cells, origin)));
     // a short stretch of a span needs fewer nodes along the border than across the face
     const along = cells > 1 ? order : Math.min(order, Math.max(level + 2, Math.ceil(1.5 * order * stretch.share)));
     return r(stretch, along);
   };
   const stretches = stretchesOf(b, f);
+  // the inner integral begins at the border's least u: what the surface does further out, as a fold beyond its trims, is not looked at
+  const origin = stretches.reduce((m, { use, from, to }) => Math.min(m, useUV(f, use, from)[0], useUV(f, use, (from + to) / 2)[0]), Infinity);
   const coarse = stretches.map((x) => integral(x, start));
   const values = stretches.map((x) => integral(x, start + 1));
   const total = new Float64Array(VALUES);
@@ -197,6 +199,8 @@ interface Stretch {
   readonly to: number;
   /** How much of a span between knots of v it covers. */
   readonly share: number;
+  /** The cell between knots it runs in, in u and in v. */
+  readonly cell: readonly [number, number];
 }
 function stretchesOf(b: Body, f: Face): Stretch[] {
   const ku = knotRuns(f.surface.knotsU, f.surface.degreeU).values;
@@ -209,22 +213,32 @@ function stretchesOf(b: Body, f: Face): Stretch[] {
       return breaks.slice(1).flatMap((to, i) => {
         const from = breaks[i];
         if (!(to > from)) return [];
-        const [p, q, m] = [from, to, (from + to) / 2].map((t) => useUV(f, use, t)[1]);
-        let k = 0;
-        while (k + 2 < kv.length && m > kv[k + 1]) k++;
-        return [{ use, from, to, share: Math.min(1, (Math.abs(q - m) + Math.abs(m - p)) / (kv[k + 1] - kv[k])) }];
+        const [p, q] = [from, to].map((t) => useUV(f, use, t)[1]);
+        const [mu, m] = useUV(f, use, (from + to) / 2);
+        const k = cellAt(kv, m);
+        const share = Math.min(1, (Math.abs(q - m) + Math.abs(m - p)) / (kv[k + 1] - kv[k]));
+        return [{ use, from, to, share, cell: [cellAt(ku, mu), k] as const }];
       });
     }),
   );
 }
 
+function cellAt(knots: readonly number[], t: number): number {
+  let k = 0;
+  while (k + 2 < knots.length && t > knots[k + 1]) k++;
+  return k;
+}
+
 /** Integral over a stretch with Gauss rules in `cells` parts: `order` nodes across the face, `along` nodes along the border. */
-function stretchRule(f: Face, order: number, cells: number): (s: Stretch, along: number) => Float64Array {
+function stretchRule(f: Face, order: number, cells: number, origin: number): (s: Stretch, along: number) => Float64Array {
   const s = f.surface;
   const [ax, ay, az] = anchorOf(f);
   const line = new Float64Array(VALUES);
   const { nodes, weights } = gaussRule(order);
-  const ku = knotRuns(s.knotsU, s.degreeU).values;
+  const all = knotRuns(s.knotsU, s.degreeU).values;
+  const first = cellAt(all, origin);
+  // knots of u with the origin in place of those before it
+  const ku = all.map((k, i) => (i <= first ? Math.max(all[0], origin) : k));
 
   // the surface along u at fixed v: control rows contracted with the basis in v, then one short sum per point
   const { degreeU: p, degreeV: q, countU, countV, control } = s;
@@ -294,7 +308,7 @@ function stretchRule(f: Face, order: number, cells: number): (s: Stretch, along:
   const perSpan = cells * order;
   const table = new Float64Array((ku.length - 1) * perSpan * stride);
   const tableSpan = new Int32Array(ku.length - 1);
-  for (let c = 0; c + 1 < ku.length; c++) {
+  for (let c = first; c + 1 < ku.length; c++) {
     const h = (ku[c + 1] - ku[c]) / (2 * cells);
     tableSpan[c] = findSpan(s.knotsU, p, (ku[c] + ku[c + 1]) / 2);
     for (let g = 0; g < perSpan; g++) {
@@ -303,41 +317,131 @@ function stretchRule(f: Face, order: number, cells: number): (s: Stretch, along:
       table.set(basis.subarray(0, stride), (c * perSpan + g) * stride);
     }
   }
-  // inner integral from the domain edge to u, at fixed v
-  const inner = (u: number, v: number) => {
-    line.fill(0);
-    contract(v);
-    let c = 0;
-    for (; c + 1 < ku.length && ku[c + 1] <= u; c++) {
-      const h = (ku[c + 1] - ku[c]) / (2 * cells);
-      for (let g = 0; g < perSpan; g++) node(tableSpan[c], table, (c * perSpan + g) * stride, weights[g % order] * h);
-    }
-    const from = ku[Math.min(c, ku.length - 1)];
-    const h = (u - from) / (2 * cells);
+  const kv = knotRuns(s.knotsV, s.degreeV).values;
+  /** Adds the integral over the whole cell `c` of u to `line`; `contract` has set v. */
+  const wholeCell = (c: number) => {
+    const h = (ku[c + 1] - ku[c]) / (2 * cells);
+    for (let g = 0; g < perSpan; g++) node(tableSpan[c], table, (c * perSpan + g) * stride, weights[g % order] * h);
+  };
+  /** Adds the integral from the knot before `c` to u. */
+  const partOfCell = (c: number, u: number) => {
+    const h = (u - ku[c]) / (2 * cells);
     if (h === 0) return;
-    const span = findSpan(s.knotsU, p, (from + u) / 2);
+    const span = findSpan(s.knotsU, p, (ku[c] + u) / 2);
     for (let g = 0; g < perSpan; g++) {
-      basisDerivatives(s.knotsU, p, span, from + 2 * h * Math.floor(g / order) + h * (1 + nodes[g % order]), 1, basis);
+      basisDerivatives(s.knotsU, p, span, ku[c] + 2 * h * Math.floor(g / order) + h * (1 + nodes[g % order]), 1, basis);
       node(span, basis, 0, weights[g % order] * h);
     }
   };
-  return ({ use, from, to }, along) => {
+  /**
+   * Integrals from the origin to every knot of u at the Gauss places of one part of a span of v. What they sum to between two v is the
+   * integral of the polynomial through them, so that whole cells cost nothing per place of the border.
+   */
+  const columns = new Map<number, Float64Array>();
+  const columnsOf = (part: number): Float64Array => {
+    const known = columns.get(part);
+    if (known) return known;
+    const j = Math.floor(part / cells);
+    const h = (kv[j + 1] - kv[j]) / (2 * cells);
+    const from = kv[j] + 2 * h * (part % cells);
+    const out = new Float64Array((ku.length - 1) * order * VALUES);
+    for (let g = 0; g < order; g++) {
+      line.fill(0);
+      contract(from + h * (1 + nodes[g]));
+      for (let c = first; c + 1 < ku.length; c++) {
+        out.set(line, (c * order + g) * VALUES);
+        if (c + 2 < ku.length) wholeCell(c);
+      }
+    }
+    columns.set(part, out);
+    return out;
+  };
+  const upTo = new Float64Array(order);
+  /** Adds `sign` times the integral over whole cells before `c`, from the knot of v before `j` to v. */
+  const wholeCells = (out: Float64Array, c: number, j: number, v: number, sign: number) => {
+    const h = (kv[j + 1] - kv[j]) / (2 * cells);
+    for (let k = 0; k < cells; k++) {
+      const x = (v - kv[j]) / h - 2 * k - 1;
+      if (x <= -1 && k) break;
+      integralWeights(nodes, weights, k + 1 < cells ? Math.min(1, x) : x, upTo);
+      const column = columnsOf(j * cells + k);
+      for (let g = 0; g < order; g++) {
+        const w = upTo[g] * h * sign;
+        const o = (c * order + g) * VALUES;
+        for (let n = 0; n < VALUES; n++) out[n] += w * column[o + n];
+      }
+    }
+  };
+  return ({ use, from, to, cell }, along) => {
     const border = gaussRule(along);
     const out = new Float64Array(VALUES);
-    for (let c = 0; c < cells; c++) {
-      const t0 = from + ((to - from) * c) / cells;
-      const h = (to - from) / (2 * cells);
-      for (let g = 0; g < along; g++) {
-        const [place, d] = traceTangent(use.pcurve, t0 + h * (1 + border.nodes[g]));
-        const dv = d[1] * turnSlope(f.turnV, place[1]);
-        if (Math.abs(dv) < 1e-300) continue;
-        inner(toRational(f.turnU, place[0]), toRational(f.turnV, place[1]));
-        const w = border.weights[g] * h * dv * (use.reversed ? -1 : 1);
-        for (let k = 0; k < VALUES; k++) out[k] += w * line[k];
+    const [c0, j0] = [Math.max(first, cell[0]), cell[1]];
+    const slack = [1e-6 * (ku[c0 + 1] - ku[c0]), 1e-6 * (kv[j0 + 1] - kv[j0])];
+    const turned = use.reversed ? -1 : 1;
+    // a border that leaves its cell unseen is summed place by place
+    let strays = false;
+    const strip = (whole: boolean) => {
+      for (let c = 0; c < cells; c++) {
+        const t0 = from + ((to - from) * c) / cells;
+        const h = (to - from) / (2 * cells);
+        for (let g = 0; g < along; g++) {
+          const [place, d] = traceTangent(use.pcurve, t0 + h * (1 + border.nodes[g]));
+          const dv = d[1] * turnSlope(f.turnV, place[1]);
+          if (Math.abs(dv) < 1e-300) continue;
+          const [u, v] = [toRational(f.turnU, place[0]), toRational(f.turnV, place[1])];
+          if (!whole && (u < ku[c0] - slack[0] || u > ku[c0 + 1] + slack[0] || v < kv[j0] - slack[1] || v > kv[j0 + 1] + slack[1])) {
+            strays = true;
+            return;
+          }
+          line.fill(0);
+          contract(v);
+          let at = c0;
+          if (whole) for (at = first; at + 2 < ku.length && ku[at + 1] <= u; at++) wholeCell(at);
+          partOfCell(at, u);
+          const w = border.weights[g] * h * dv * turned;
+          for (let k = 0; k < VALUES; k++) out[k] += w * line[k];
+        }
+      }
+    };
+    strip(false);
+    if (strays) {
+      out.fill(0);
+      strip(true);
+      return out;
+    }
+    if (c0 > first) {
+      const [v0, v1] = [from, to].map((t) => useUV(f, use, t)[1]);
+      if (v0 !== v1) {
+        wholeCells(out, c0, j0, v1, turned);
+        wholeCells(out, c0, j0, v0, -turned);
       }
     }
     return out;
   };
+}
+/**
+ * Weights with which values at the Gauss places sum to the integral from -1 to x of the polynomial through them: by its Legendre series,
+ * whose terms integrate to differences of neighbouring Legendre polynomials.
+ */
+function integralWeights(nodes: ArrayLike<number>, weights: ArrayLike<number>, x: number, out: Float64Array): void {
+  const n = out.length;
+  // Legendre polynomials at x, one further
+  let [before, now] = [1, x];
+  out.fill(0);
+  for (let g = 0; g < n; g++) out[g] = (weights[g] / 2) * (x + 1);
+  const [p0, p1] = [new Float64Array(n).fill(1), Float64Array.from(nodes)];
+  for (let k = 1; k < n; k++) {
+    const next = ((2 * k + 1) * x * now - k * before) / (k + 1);
+    const term = next - before;
+    for (let g = 0; g < n; g++) {
+      out[g] += (weights[g] / 2) * p1[g] * term;
+      const up = ((2 * k + 1) * nodes[g] * p1[g] - k * p0[g]) / (k + 1);
+      p0[g] = p1[g];
+      p1[g] = up;
+    }
+    before = now;
+    now = next;
+  }
 }
 
 /** Adds parameters where the pcurve crosses knot lines of the surface. */

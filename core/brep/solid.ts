@@ -1,6 +1,7 @@
-import type { Vec3 } from '../math/index.ts';
-import { type Body, bodyBox, connectedFaces, type Face, subBody, topologyOf } from './body.ts';
+import { boxSize, cross, dot, length, type Vec3 } from '../math/index.ts';
+import { type Body, bodyBox, connectedFaces, edgePoint, type Face, subBody, topologyOf } from './body.ts';
 import { signedVolume } from './mass.ts';
+import { type BodyMesh, meshBody } from './mesh.ts';
 
 /** Turns faces over until neighbours agree on what is outside; each connected part keeps the majority's side. */
 export function orientConsistently(b: Body): { body: Body; flipped: number[]; ok: boolean } {
@@ -47,11 +48,10 @@ export function makeSolid(b: Body): SolidResult {
   const groups = connectedFaces(oriented.body);
   const volumes = groups.map((g) => signedVolume(oriented.body, g));
   if (volumes.some((v) => Math.abs(v) < 1e-12)) return { ok: false, message: 'a closed part encloses no volume' };
-  const boxes = groups.map((g) => bodyBox(subBody(oriented.body, g)));
-  const inside = (i: number, j: number) =>
-    i !== j &&
-    [0, 1, 2].every((k) => boxes[i].min[k] >= boxes[j].min[k] - 1e-9 && boxes[i].max[k] <= boxes[j].max[k] + 1e-9) &&
-    Math.abs(volumes[i]) < Math.abs(volumes[j]);
+  const inside = nesting(
+    groups.map((g) => subBody(oriented.body, g)),
+    volumes,
+  );
   const depth = groups.map((_, i) => groups.filter((_, j) => inside(i, j)).length);
   let flipped = oriented.flipped.length;
   const faces = [...oriented.body.faces];
@@ -68,4 +68,40 @@ export function makeSolid(b: Body): SolidResult {
     if (depth[i] % 2 === 0) solids.push([i, ...groups.map((_, j) => j).filter((j) => depth[j] === depth[i] + 1 && inside(j, i))]);
   });
   return { ok: true, flipped, body: { ...oriented.body, faces, shells, solids } };
+}
+
+/** Which closed parts lie inside which: boxes first, then the winding number of the other's mesh round places of the one. */
+function nesting(parts: readonly Body[], volumes: readonly number[]): (i: number, j: number) => boolean {
+  const boxes = parts.map(bodyBox);
+  const meshes = new Map<number, BodyMesh>();
+  const known = new Map<string, boolean>();
+  return (i, j) => {
+    if (i === j || Math.abs(volumes[i]) >= Math.abs(volumes[j])) return false;
+    if (![0, 1, 2].every((k) => boxes[i].min[k] <= boxes[j].max[k] && boxes[i].max[k] >= boxes[j].min[k])) return false;
+    const key = `${i},${j}`;
+    const before = known.get(key);
+    if (before !== undefined) return before;
+    let mesh = meshes.get(j);
+    if (!mesh) meshes.set(j, (mesh = meshBody(parts[j], { chord: Math.max(1e-6, boxSize(boxes[j]) / 200), angle: 0.5 })));
+    // places on edges; parts may touch in some of them, so that most decide
+    const edges = parts[i].edges.filter((e) => !e.degenerate);
+    const step = Math.max(1, Math.floor(edges.length / 4));
+    const places = edges
+      .filter((_, k) => k % step === 0)
+      .flatMap((e) => [0.19, 0.64].map((k) => edgePoint(e, e.range[0] + (e.range[1] - e.range[0]) * k)));
+    const votes = places.filter((p) => Math.abs(windingNumber(mesh, p)) > 0.5).length;
+    known.set(key, 2 * votes > places.length);
+    return 2 * votes > places.length;
+  };
+}
+/** How often a closed mesh goes round a place: the sum of the solid angles of its triangles over 4 pi (Van Oosterom and Strackee 1983). */
+export function windingNumber(m: BodyMesh, p: Vec3): number {
+  let sum = 0;
+  const corner = (i: number): Vec3 => [m.positions[3 * i] - p[0], m.positions[3 * i + 1] - p[1], m.positions[3 * i + 2] - p[2]];
+  for (let k = 0; k < m.indices.length; k += 3) {
+    const [a, b, c] = [corner(m.indices[k]), corner(m.indices[k + 1]), corner(m.indices[k + 2])];
+    const [la, lb, lc] = [length(a), length(b), length(c)];
+    sum += 2 * Math.atan2(dot(a, cross(b, c)), la * lb * lc + dot(a, b) * lc + dot(b, c) * la + dot(c, a) * lb);
+  }
+  return sum / (4 * Math.PI);
 }

@@ -45,12 +45,34 @@ export function hollow(solid: Body, walls: readonly number[], context: HollowCon
     context.signal?.throwIfAborted();
     const sheet = offsetFaces(solid, g, -walls[g[0]], 0.05 * context.tolerance);
     deviation = Math.max(deviation, sheet.deviation);
+    if (sheet.deviation > context.tolerance) return { ok: false, ...tornAt(solid, g, sheet.deviation) };
     const grown = extendSkin(sheet.body, 0.25 * boxSize(bodyBox(solid)), 'linear') ?? sheet.body;
     const next = within(cavity, grown, new Set(g.map((i) => solid.faces[i].name)), solid.faces[g[0]].name, context);
     if ('message' in next) return { ok: false, ...next };
     cavity = next;
   }
   return assemble(solid, walls, cavity, deviation);
+}
+
+/** Why an offset missed its distance: most often a crease along the seam of a closed face. */
+function tornAt(b: Body, faces: readonly number[], off: number): { message: string; place: Vec3 } {
+  let worst = { angle: 0, at: placeInFace(b, faces[0]).point };
+  const { uses } = topologyOf(b);
+  for (const e of new Set(faces.flatMap((f) => b.faces[f].loops.flat().map((u) => u.edge)))) {
+    const own = uses[e].filter((x) => faces.includes(x.face));
+    if (own.length !== 2 || b.edges[e].degenerate) continue;
+    const [a, z] = b.edges[e].range;
+    for (const k of [0.01, 0.25, 0.5, 0.75, 0.99]) {
+      const t = a + (z - a) * k;
+      const [m, n] = own.map((x) => faceNormal(b.faces[x.face], ...useUV(b.faces[x.face], x.use, t)));
+      const angle = Math.acos(Math.min(1, dot(m, n)));
+      if (angle > worst.angle) worst = { angle, at: edgePoint(b.edges[e], t) };
+    }
+  }
+  return {
+    message: `the offset of ${b.faces[faces[0]].name} misses its distance by ${formatNumber(off, 4)} mm${worst.angle > 1e-4 ? `: a crease of ${formatNumber(worst.angle / DEG, 2)}° runs along its seam here. Make the seam smooth` : ''}`,
+    place: worst.at,
+  };
 }
 
 /** What of a closed skin lies within a sheet: the sheet's part inside it takes the place of the faces named `walled` and what lies beyond. */

@@ -7,4 +7,5 @@ export * from './inside-body.ts';
 export * from './knit.ts';
 export * from './regions.ts';
 export * from './split.ts';
+export * from './split-loop.ts';
 export * from './wall-truth.ts';

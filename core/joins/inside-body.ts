@@ -11,23 +11,27 @@ const RAYS: readonly Vec3[] = [
   [-0.3090169944, 0.8090169944, -0.5],
   [0.8341, -0.2277, 0.5024],
 ];
-/** Does a place lie inside a closed body? Parity of three rays, the majority holds. */
-export function inBody(b: Body, p: Vec3): boolean {
+const insidesOf = (b: Body) => {
   let inside = tests.get(b);
   if (!inside) tests.set(b, (inside = b.faces.map((_, i) => insideFace(b, i, 64))));
+  return inside;
+};
+/** Distances (mm, rising) at which a straight line from `p` along the unit vector `d`, `reach` long, goes through faces of a body. */
+export function rayHits(b: Body, p: Vec3, d: Vec3, reach: number): number[] {
+  const inside = insidesOf(b);
+  const end: Vec3 = [p[0] + reach * d[0], p[1] + reach * d[1], p[2] + reach * d[2]];
+  const ray: Edge = { curve: makeCurve(1, [p, end], [0, 0, 1, 1]), range: [0, 1], start: 0, end: 0, tolerance: 0, name: 'ray' };
+  const out: number[] = [];
+  b.faces.forEach((f, i) => {
+    for (const hit of pierceSurface(ray, cellsOf(f.surface))) if (inside[i](hit.uv[0], hit.uv[1])) out.push(reach * hit.t);
+  });
+  return out.sort((x, y) => x - y);
+}
+/** Does a place lie inside a closed body? Parity of three rays, the majority holds. */
+export function inBody(b: Body, p: Vec3): boolean {
   const box = bodyBox(b);
   const reach = 2 * boxSize(box) + Math.hypot(...[0, 1, 2].map((k) => Math.max(box.min[k] - p[k], p[k] - box.max[k], 0)));
-  let votes = 0;
-  for (const d of RAYS) {
-    const end: Vec3 = [p[0] + reach * d[0], p[1] + reach * d[1], p[2] + reach * d[2]];
-    const ray: Edge = { curve: makeCurve(1, [p, end], [0, 0, 1, 1]), range: [0, 1], start: 0, end: 0, tolerance: 0, name: 'ray' };
-    let odd = false;
-    b.faces.forEach((f, i) => {
-      for (const hit of pierceSurface(ray, cellsOf(f.surface))) if (inside[i](hit.uv[0], hit.uv[1])) odd = !odd;
-    });
-    if (odd) votes++;
-  }
-  return votes >= 2;
+  return RAYS.filter((d) => rayHits(b, p, d, reach).length % 2 === 1).length >= 2;
 }
 
 /** A place well inside the trims of a face, on its surface. */

@@ -179,7 +179,8 @@ describe('walls', () => {
       const r = randomFrom(7000 + i);
       const solid = placed(
         [
-          () => loftSolid(r, between(r, 12, 22), between(r, 30, 60)),
+          // every fourth has a crease along its seam: those must be refused
+          () => loftSolid(r, between(r, 12, 22), between(r, 30, 60), i % 12 !== 0),
           () => cone(between(r, 10, 20), between(r, 8, 20), 40),
           () => block(12, 15, 9),
         ][i % 3](),
@@ -199,7 +200,7 @@ describe('walls', () => {
       expect(truth.places, `wall ${i}`).toBeGreaterThan(500);
       expect(truth.off, `wall ${i}`).toBeLessThan(1e-3);
       expect(isWatertight(h.body), `wall ${i}`).toBe(true);
-      expect(massProperties(h.body).volume).toBeLessThan(massProperties(solid).volume);
+      expect(massProperties(h.body).volume, `wall ${i}`).toBeLessThan(massProperties(solid).volume);
     }
     expect(built).toBeGreaterThan(0.7 * WALLS);
   });

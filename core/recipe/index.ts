@@ -1,3 +1,4 @@
+export * from './chain-on-skin.ts';
 export * from './dials.ts';
 export * from './drawing.ts';
 export * from './edits.ts';

@@ -22,6 +22,13 @@ export interface NormalRuledOptions {
   readonly angle: number;
   readonly pull?: Vec3;
   readonly tolerance: number;
+  /**
+   * A cross-section with steps instead of one straight line from `-in` to `out`: ways along the line's direction (mm) with a rise along
+   * `rise` (mm), from the inner to the outer end. `in` and `out` then only say how far it reaches.
+   */
+  readonly section?: readonly { readonly along: number; readonly up: number }[];
+  /** Unit direction of the rises. */
+  readonly rise?: Vec3;
 }
 export interface NormalRuledResult {
   readonly surfaces: readonly NurbsSurface[];
@@ -110,7 +117,7 @@ export function normalRuled(
       return d;
     };
     const made = strip(leg.curve, direction, o, [...(before ? [a + zone] : []), ...(after ? [b - zone] : [])]);
-    surfaces.push(made.surface);
+    surfaces.push(...made.surfaces);
     deviation = Math.max(deviation, made.deviation);
   }
   if (lost)
@@ -135,13 +142,13 @@ function roughLength(c: NurbsCurve): number {
   for (let i = 0; i < 16; i++) l += distance(pointAt(c, a + ((b - a) * i) / 16), pointAt(c, a + ((b - a) * (i + 1)) / 16));
   return l;
 }
-/** Ruled strip along a curve: u along it, v from the inner to the outer end. The curve itself is kept exactly where it has no weights. */
+/** Ruled strips along a curve: u along it, v from the inner to the outer end. The curve itself is kept exactly where it has no weights. */
 function strip(
   c: NurbsCurve,
   direction: (t: number) => Vec3,
   o: NormalRuledOptions,
   joints: readonly number[],
-): { surface: NurbsSurface; deviation: number } {
+): { surfaces: NurbsSurface[]; deviation: number } {
   const [a, b] = domain(c);
   const runs = knotRuns(c.knots, c.degree);
   const high = Math.abs(o.out) + Math.abs(o.in);
@@ -189,18 +196,23 @@ function strip(
       }
   }
   const count = base.length / 4;
-  const control = new Float64Array(count * 8);
-  const [low, up] = [-o.in / high, o.out / high];
-  for (let i = 0; i < count; i++) {
-    for (let k = 0; k < 3; k++) {
-      control[8 * i + k] = base[4 * i + k] + low * d[4 * i + k];
-      control[8 * i + 4 + k] = base[4 * i + k] + up * d[4 * i + k];
-    }
-    control[8 * i + 3] = control[8 * i + 7] = 1;
-  }
   const degree = knots.length - count - 1;
-  return {
-    surface: {
+  const section = o.section ?? [
+    { along: -o.in, up: 0 },
+    { along: o.out, up: 0 },
+  ];
+  const rail = ({ along, up }: { along: number; up: number }, i: number, k: number) =>
+    base[4 * i + k] + (along / high) * d[4 * i + k] + up * (o.rise?.[k] ?? 0);
+  const surfaces = section.slice(1).map((outer, m): NurbsSurface => {
+    const control = new Float64Array(count * 8);
+    for (let i = 0; i < count; i++) {
+      for (let k = 0; k < 3; k++) {
+        control[8 * i + k] = rail(section[m], i, k);
+        control[8 * i + 4 + k] = rail(outer, i, k);
+      }
+      control[8 * i + 3] = control[8 * i + 7] = 1;
+    }
+    return {
       degreeU: degree,
       degreeV: 1,
       knotsU: knots,
@@ -209,8 +221,8 @@ function strip(
       countV: 2,
       control,
       rational: false,
-    },
-    deviation: fit.deviation,
-  };
+    };
+  });
+  return { surfaces, deviation: fit.deviation };
 }
 const unit01 = (k: Float64Array) => k.map((t) => (t - k[0]) / (k[k.length - 1] - k[0]));

@@ -40,11 +40,15 @@ export function offsetSurface(s: NurbsSurface, d: number, tolerance: number): Of
   );
   const control = new Float64Array(fit.surface.control);
   const { countU, countV } = fit.surface;
-  // closed directions stay closed to the last digit
-  if (isClosedU(s, 1e-7)) control.copyWithin((countU - 1) * countV * 4, 0, countV * 4);
-  if (isClosedV(s, 1e-7))
-    for (let i = 0; i < countU; i++) control.copyWithin((i * countV + countV - 1) * 4, i * countV * 4, i * countV * 4 + 4);
-  return { surface: { ...fit.surface, control }, deviation: fit.deviation };
+  // closed directions stay closed to the last digit; a crease along the seam tears the offset, and closing it then counts as deviation
+  let torn = 0;
+  const close = (to: number, from: number) => {
+    torn = Math.max(torn, Math.hypot(...[0, 1, 2].map((k) => control[to + k] - control[from + k])));
+    control.copyWithin(to, from, from + 4);
+  };
+  if (isClosedU(s, 1e-7)) for (let j = 0; j < countV; j++) close(((countU - 1) * countV + j) * 4, j * 4);
+  if (isClosedV(s, 1e-7)) for (let i = 0; i < countU; i++) close((i * countV + countV - 1) * 4, i * countV * 4);
+  return { surface: { ...fit.surface, control }, deviation: Math.max(fit.deviation, torn) };
 }
 
 /** Points at distance d along the normals over a grid. */

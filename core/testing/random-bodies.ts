@@ -95,8 +95,8 @@ export function wavySheet(r: Random, half: number, wave: number): Body {
   ];
   return bodyOf(interpolateGrid(at, 5, knots, knots), 'sheet');
 }
-/** Closed skin through wavy rings along z, open at both ends. */
-export function wavyTube(r: Random, radius: number, height: number): Body {
+/** Closed skin through wavy rings along z, open at both ends; with a slight crease along its seam unless it is to be smooth. */
+export function wavyTube(r: Random, radius: number, height: number, smooth = false): Body {
   const n = Math.floor(between(r, 2, 5));
   const [a, b, c, d] = [between(r, 0.02, 0.12), between(r, 0, 6), between(r, 0.05, 0.25), between(r, 0, 6)];
   const ku = Float64Array.from([...Array(4).fill(0), 0.2, 0.4, 0.6, 0.8, ...Array(4).fill(1)]);
@@ -112,7 +112,11 @@ export function wavyTube(r: Random, radius: number, height: number): Body {
     kv,
   );
   const control = new Float64Array(s.control);
-  for (let i = 0; i < s.countU; i++) control.copyWithin((i * s.countV + s.countV - 1) * 4, i * s.countV * 4, i * s.countV * 4 + 4);
+  for (let i = 0; i < s.countU; i++) {
+    const [first, last] = [i * s.countV * 4, (i * s.countV + s.countV - 1) * 4];
+    if (smooth) for (let k = 0; k < 3; k++) control[first + k] = (control[first + 4 + k] + control[last - 4 + k]) / 2;
+    control.copyWithin(last, first, first + 4);
+  }
   return bodyOf({ ...s, control }, 'tube');
 }
 /** Revolved wavy profile, open at both ends. */
@@ -154,8 +158,8 @@ export function cone(low: number, high: number, height: number): Body {
   return asSolid(k.body());
 }
 /** A wavy tube with flat lids. */
-export function loftSolid(r: Random, radius: number, height: number): Body {
-  const t = wavyTube(r, radius, height);
+export function loftSolid(r: Random, radius: number, height: number, smooth = false): Body {
+  const t = wavyTube(r, radius, height, smooth);
   const k = new BodyBuilder();
   k.vertices.push(...t.vertices);
   k.edges.push(...t.edges);

@@ -53,6 +53,7 @@ import sketch from './sketch.evaluate.ts';
 import skinCurve from './skin-curve.evaluate.ts';
 import spline from './spline.evaluate.ts';
 import splineThrough from './spline-through.evaluate.ts';
+import splitLoop from './split-loop.evaluate.ts';
 import sweep from './sweep.evaluate.ts';
 import thicken from './thicken.evaluate.ts';
 import trim from './trim.evaluate.ts';
@@ -66,6 +67,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));
