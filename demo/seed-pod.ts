@@ -40,7 +40,11 @@ export function seedPod(): Model {
     const lobe = Math.floor((k + 2) / 4) % LOBES;
     const within = (k + 2) % 4;
     const wave = ['wave_a', 'wave_b', 'wave_c'][lobe];
-    const share = [[0, 0.5, 1, 0.5], [0, -0.5, -1, -0.5], [0, 1, 0, -1]][lobe][within];
+    const share = [
+      [0, 0.5, 1, 0.5],
+      [0, -0.5, -1, -0.5],
+      [0, 1, 0, -1],
+    ][lobe][within];
     const r = `pod_width*${Number((0.5 - 0.07 * (1 - Math.cos(3 * angle))).toFixed(6))}`;
     return [
       `${r}*${Number(Math.cos(angle).toFixed(9))}`,

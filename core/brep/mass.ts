@@ -166,7 +166,10 @@ function integrateFace(b: Body, f: Face, start: number, relative: number): Float
   };
   const stretches = stretchesOf(b, f);
   // the inner integral begins at the border's least u: what the surface does further out, as a fold beyond its trims, is not looked at
-  const origin = stretches.reduce((m, { use, from, to }) => Math.min(m, useUV(f, use, from)[0], useUV(f, use, (from + to) / 2)[0]), Infinity);
+  const origin = stretches.reduce(
+    (m, { use, from, to }) => Math.min(m, useUV(f, use, from)[0], useUV(f, use, (from + to) / 2)[0]),
+    Infinity,
+  );
   const coarse = stretches.map((x) => integral(x, start));
   const values = stretches.map((x) => integral(x, start + 1));
   const total = new Float64Array(VALUES);
@@ -243,10 +246,10 @@ function stretchRule(f: Face, order: number, cells: number, origin: number): (s:
   // the surface along u at fixed v: control rows contracted with the basis in v, then one short sum per point
   const { degreeU: p, degreeV: q, countU, countV, control } = s;
   const row = new Float64Array(countU * 8);
-  const contract = (v: number) => {
+  const contract = (v: number, first = 0, last = countU - 1) => {
     const span = findSpan(s.knotsV, q, v);
     basisDerivatives(s.knotsV, q, span, v, 1, basis);
-    for (let k = 0; k < countU; k++) {
+    for (let k = first; k <= last; k++) {
       const o = k * 8;
       for (let d = 0; d < 8; d++) row[o + d] = 0;
       for (let m = 0; m <= q; m++) {
@@ -327,7 +330,7 @@ function stretchRule(f: Face, order: number, cells: number, origin: number): (s:
   const partOfCell = (c: number, u: number) => {
     const h = (u - ku[c]) / (2 * cells);
     if (h === 0) return;
-    const span = findSpan(s.knotsU, p, (ku[c] + u) / 2);
+    const span = tableSpan[c];
     for (let g = 0; g < perSpan; g++) {
       basisDerivatives(s.knotsU, p, span, ku[c] + 2 * h * Math.floor(g / order) + h * (1 + nodes[g % order]), 1, basis);
       node(span, basis, 0, weights[g % order] * h);
@@ -394,8 +397,10 @@ function stretchRule(f: Face, order: number, cells: number, origin: number): (s:
             return;
           }
           line.fill(0);
-          contract(v);
           let at = c0;
+          // a border in its cell needs only the control rows of that cell
+          if (whole) contract(v);
+          else contract(v, tableSpan[c0] - p, tableSpan[c0]);
           if (whole) for (at = first; at + 2 < ku.length && ku[at + 1] <= u; at++) wholeCell(at);
           partOfCell(at, u);
           const w = border.weights[g] * h * dv * turned;

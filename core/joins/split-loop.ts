@@ -122,7 +122,8 @@ export async function splitAlongLoop(
         out,
         in: depth,
         angle: 0,
-        tolerance: Math.min(1e-4, 0.05 * o.tolerance),
+        tolerance: 0.1 * o.tolerance,
+        lean: true,
         rise: o.opening,
         section: o.lip
           ? [
@@ -145,7 +146,10 @@ export async function splitAlongLoop(
   const away = o.lip?.side === 'outside' ? 1 : -1;
   const carrier = o.lip?.on ?? 'lower';
   const play = o.lip?.play ?? 0;
-  const walls = { own: cutter(face, 0), other: play || o.gap ? cutter(face + away * play, carrier === 'lower' ? o.gap : -o.gap) : undefined };
+  const walls = {
+    own: cutter(face, 0),
+    other: play || o.gap ? cutter(face + away * play, carrier === 'lower' ? o.gap : -o.gap) : undefined,
+  };
   const parts: Partial<Record<'lower' | 'upper', Body>> = {};
   let off = 0;
   let kernel: string | undefined;
@@ -243,7 +247,7 @@ function measureUnder(
     };
   // corners turn the lines of the wall, so they are measured on a wall of about the right height
   const about = [...(firsts as number[])].sort((x, y) => x - y)[firsts.length >> 1];
-  const raised = normalRuled(curves, normals, { out: 0.25 * about, in: 1.25 * about, angle: 0, tolerance: 1e-3 }, 'measure');
+  const raised = normalRuled(curves, normals, { out: 0.25 * about, in: 1.25 * about, angle: 0, tolerance: 1e-3, lean: true }, 'measure');
   if (!raised.ok) return raised;
   const wall: [number, number] = [Infinity, 0];
   let thinAt = samples[0].at;

@@ -1,5 +1,5 @@
-import { type Body, bodyBox, chainCurves, edgeCurve, faceNormal, Neighbour, nearestOn, normalNear, topologyOf } from '../brep/index.ts';
-import { add, type Box, distance, formatNumber, length, type Vec3 } from '../math/index.ts';
+import { type Body, chainCurves, edgeCurve, faceNormal, Neighbour, nearestOn, normalNear, topologyOf } from '../brep/index.ts';
+import { add, distance, formatNumber, length, type Vec3 } from '../math/index.ts';
 import { closestOnSurface, domain, type NurbsCurve, pointAt, reverseCurve, startPoint } from '../nurbs/index.ts';
 import { inputBody, inputCurves } from './inputs.ts';
 import type { Input } from './tool.ts';
@@ -75,13 +75,14 @@ function normalsOf(skin: Body, c: NurbsCurve, tolerance: number): Normal {
   const [a, b] = domain(c);
   const places = [0.5, 0.02, 0.25, 0.75, 0.98].map((k) => pointAt(c, a + (b - a) * k));
   const reach = Math.max(10 * tolerance, 1e-4);
-  const box: Box = bodyBox(skin);
-  const home = places.every((p) => p.every((x, d) => x > box.min[d] - reach && x < box.max[d] + reach))
-    ? skin.faces.find((f) => places.every((p) => closestOnSurface(f.surface, p).distance < reach))
-    : undefined;
+  const home = skin.faces.find((f) => places.every((p) => closestOnSurface(f.surface, p).distance < reach));
   if (!home) return (q) => normalNear(skin, q);
+  let last: readonly [number, number] | undefined;
   return (q) => {
-    const foot = closestOnSurface(home.surface, q);
+    // along a curve the last foot is a good start for the next
+    let foot = last && closestOnSurface(home.surface, q, last);
+    if (!foot || foot.distance > reach) foot = closestOnSurface(home.surface, q);
+    last = [foot.u, foot.v];
     return faceNormal(home, foot.u, foot.v);
   };
 }

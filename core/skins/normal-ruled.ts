@@ -6,6 +6,7 @@ import {
   domain,
   endPoint,
   fitFunction,
+  fitLean,
   knotRuns,
   makeCompatible,
   type NurbsCurve,
@@ -29,6 +30,8 @@ export interface NormalRuledOptions {
   readonly section?: readonly { readonly along: number; readonly up: number }[];
   /** Unit direction of the rises. */
   readonly rise?: Vec3;
+  /** Follow the curves within the tolerance with few spans, instead of keeping them exactly: for cutters. */
+  readonly lean?: boolean;
 }
 export interface NormalRuledResult {
   readonly surfaces: readonly NurbsSurface[];
@@ -152,25 +155,23 @@ function strip(
   const [a, b] = domain(c);
   const runs = knotRuns(c.knots, c.degree);
   const high = Math.abs(o.out) + Math.abs(o.in);
-  const plain = !c.rational && c.degree <= 5;
-  const fit = fitFunction(
-    (t, out) => {
-      const d = direction(t);
-      for (let k = 0; k < 3; k++) out[k] = d[k] * high;
-      if (!plain) out.set(pointAt(c, t), 3);
-    },
-    a,
-    b,
-    plain ? 3 : 6,
-    5,
-    o.tolerance,
-    [
-      ...runs.values
-        .slice(1, -1)
-        .map((t, i) => ({ t, multiplicity: Math.min(5, Math.max(2, 5 - Math.max(0, c.degree - runs.multiplicities[i + 1] - 1))) })),
-      ...joints.map((t) => ({ t, multiplicity: 4 })),
-    ],
-  );
+  const plain = !o.lean && !c.rational && c.degree <= 5;
+  // a cutter may lean a little beside the normals where it follows its curve closely
+  const scaled = high * (o.lean ? LEAN : 1);
+  const both = (t: number, out: Float64Array) => {
+    const d = direction(t);
+    for (let k = 0; k < 3; k++) out[k] = d[k] * scaled;
+    if (!plain) out.set(pointAt(c, t), 3);
+  };
+  const turns = joints.map((t) => ({ t, multiplicity: 4 }));
+  const fit = o.lean
+    ? fitLean(both, a, b, 6, 5, o.tolerance, turns, false)
+    : fitFunction(both, a, b, plain ? 3 : 6, 5, o.tolerance, [
+        ...runs.values
+          .slice(1, -1)
+          .map((t, i) => ({ t, multiplicity: Math.min(5, Math.max(2, 5 - Math.max(0, c.degree - runs.multiplicities[i + 1] - 1))) })),
+        ...turns,
+      ]);
   const dims = plain ? 3 : 6;
   const n = fit.data.length / dims;
   let base: Float64Array;
@@ -191,7 +192,7 @@ function strip(
     d = new Float64Array(4 * n);
     for (let i = 0; i < n; i++)
       for (let k = 0; k < 3; k++) {
-        d[4 * i + k] = fit.data[6 * i + k];
+        d[4 * i + k] = fit.data[6 * i + k] * (high / scaled);
         base[4 * i + k] = fit.data[6 * i + 3 + k];
       }
   }
@@ -225,4 +226,6 @@ function strip(
   });
   return { surfaces, deviation: fit.deviation };
 }
+/** Share of the tolerance that counts for the far ends of a lean strip. */
+const LEAN = 0.2;
 const unit01 = (k: Float64Array) => k.map((t) => (t - k[0]) / (k[k.length - 1] - k[0]));

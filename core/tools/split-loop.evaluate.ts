@@ -81,9 +81,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   return {
     outputs: { main: { kind: 'solid', body: r.lower, label: 'Lower part' }, upper: { kind: 'solid', body: r.upper, label: 'Upper part' } },
     diagnostics,
-    marks: [
-      lip ? arrow('height', p.height, scale(opening, p.lip === 'lower' ? 1 : -1), 'lip') : arrow('gap', p.gap, opening, 'gap'),
-    ],
+    marks: [lip ? arrow('height', p.height, scale(opening, p.lip === 'lower' ? 1 : -1), 'lip') : arrow('gap', p.gap, opening, 'gap')],
     facts: [
       { label: 'lower part', value: volume(r.lower) },
       { label: 'upper part', value: volume(r.upper) },

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { inBody } from '../joins/index.ts';
 import { isWatertight } from '../brep/index.ts';
+import { inBody } from '../joins/index.ts';
 import { bodyOf, codeOf, factOf, onPlane, run, square, step, volume } from '../testing/run.ts';
 
 /** A box of 20 x 20 x 20 with a hollow in it, wall 2. */
@@ -44,7 +44,18 @@ describe('split along a loop', () => {
   it('each side its own path: a wave on every side, corners closed, nothing lost', async () => {
     const side = (i: number, base: string, offset: number, wave: number) => [
       step(`q${i}`, 'work-plane', { base, offset: [0, 0, offset] }),
-      onPlane(`q${i}`, step(`w${i}`, 'spline', { points: [[-10, 8], [-4, 8 + wave], [4, 8 - wave], [10, 8]], degree: 3 })),
+      onPlane(
+        `q${i}`,
+        step(`w${i}`, 'spline', {
+          points: [
+            [-10, 8],
+            [-4, 8 + wave],
+            [4, 8 - wave],
+            [10, 8],
+          ],
+          degree: 3,
+        }),
+      ),
     ];
     const r = await run(
       ...hollowBox,
@@ -66,7 +77,16 @@ describe('split along a loop', () => {
     expect(inBody(upper, [-5, 9.9 * crest, 8.5])).toBe(false);
   });
   it('says why not: open chain, off the skin, not hollow, lip too thick, too shallow, too deep', async () => {
-    const open = await run(...hollowBox, step('l', 'polyline', { points: [[-10, -10], [10, -10]] }), cut());
+    const open = await run(
+      ...hollowBox,
+      step('l', 'polyline', {
+        points: [
+          [-10, -10],
+          [10, -10],
+        ],
+      }),
+      cut(),
+    );
     expect(codeOf(open, 's')).toMatch(/open-loop|off-skin/);
     const off = await run(...hollowBox, step('l', 'circle', { radius: 4 }), cut());
     expect(['off-skin', 'no-split', 'not-hollow', 'no-wall', 'too-deep', 'pieces']).toContain(codeOf(off, 's'));

@@ -13,7 +13,13 @@ export default defineTool({
   icon: ['M4 9c0-7 16-7 16 0', 'M4 9c3 3 5-2 8 0s5 3 8 0', 'M4 14c3 3 5-2 8 0s5 3 8 0', 'M4 14c0 8 16 8 16 0'],
   slots: {
     solid: slot({ label: 'Solid', accepts: ['solid'], min: 1, max: 1, consumes: true }),
-    loop: slot({ label: 'Loop', accepts: ['chain'], min: 1, max: 200, hint: 'Curves or edges on its outside, end to end; each side may have its own' }),
+    loop: slot({
+      label: 'Loop',
+      accepts: ['chain'],
+      min: 1,
+      max: 200,
+      hint: 'Curves or edges on its outside, end to end; each side may have its own',
+    }),
     opening: slot({
       label: 'Opens along',
       accepts: ['chain', 'flat'],
