@@ -112,7 +112,7 @@ export function curveCutter(given: readonly NurbsCurve[], target: Body, o: Cutte
     if (longer) curves = [longer];
   }
   if (o.direction === 'normal')
-    return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target, undefined, true).area), o.tolerance * 0.1);
+    return normalCutter(curves, target, 0.05 * Math.sqrt(massProperties(target, undefined, true).area), o.tolerance * 0.02);
   if (o.direction === 'upright')
     return o.upright ? curtainCutter(curves, o.upright, target) : 'it was not drawn on a work plane: choose another direction';
   if (o.direction !== 'plane')

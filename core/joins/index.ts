@@ -3,6 +3,7 @@ export * from './cut.ts';
 export * from './cutters.ts';
 export * from './hollow.ts';
 export * from './imprint.ts';
+export * from './imprint-on.ts';
 export * from './inside-body.ts';
 export * from './knit.ts';
 export * from './regions.ts';

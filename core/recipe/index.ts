@@ -1,4 +1,5 @@
 export * from './chain-on-skin.ts';
+export * from './cutter-input.ts';
 export * from './dials.ts';
 export * from './drawing.ts';
 export * from './edits.ts';

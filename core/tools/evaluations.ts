@@ -23,6 +23,7 @@ import fair from './fair.evaluate.ts';
 import flatSkin from './flat-skin.evaluate.ts';
 import gridSkin from './grid-skin.evaluate.ts';
 import importFile from './import-file.evaluate.ts';
+import imprint from './imprint.evaluate.ts';
 import intersectCurve from './intersect-curve.evaluate.ts';
 import joinCurves from './join-curves.evaluate.ts';
 import knit from './knit.evaluate.ts';
@@ -67,6 +68,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

@@ -1,122 +1,171 @@
-import { type Body, bodyBox, massProperties, subBody } from '../brep/index.ts';
-import { type CutterOptions, curveCutter, cutAndKeep, extendSkin, knitBodies, planeCutter } from '../joins/index.ts';
-import { boxSize, formatNumber } from '../math/index.ts';
+import { type Body, bodyBox, massProperties, nearestOn, subBody } from '../brep/index.ts';
+import { type CutProblem, type CutterOptions, cutAndKeep, type Kept, knitBodies } from '../joins/index.ts';
+import { boxSize, formatNumber, type Vec3 } from '../math/index.ts';
 import {
   bodyPiece,
+  cuttersOf,
   type Diagnostic,
   defineEvaluation,
   failure,
-  type Input,
+  growable,
   inputBody,
-  inputCurves,
-  inputPlane,
   type Mark,
   type Piece,
+  type ToolContext,
+  type ToolResult,
   withinFact,
 } from '../recipe/index.ts';
 import tool from './trim.ts';
 
+type Given = Parameters<Parameters<typeof defineEvaluation<typeof tool.params, typeof tool.slots>>[1]>;
+interface Cut {
+  readonly whole: Kept;
+  readonly cutters: readonly Body[];
+}
+
 export default defineEvaluation(tool, async (inputs, p, context) => {
-  const target = inputBody(inputs.target[0]);
-  if (!target) return failure('not-a-skin', 'Only skins and solids can be cut');
-  const keep = p.mode === 'split' ? 'all' : p.keep;
-  const cuttersFor = (extend?: CutterOptions['extend']) =>
-    inputs.cutters.map((input) => cutterOf(input, target, { direction: p.direction, tolerance: context.tolerance, extend }));
-  let cutters = cuttersFor();
-  const bad = cutters.findIndex((c) => typeof c === 'string');
-  if (bad >= 0) {
-    // a straight line has no plane of its own: the directions it can be cut along are offered
-    const source = inputs.cutters[bad].piece;
-    const offer = (label: string, direction: string) => ({
-      label,
-      changes: [{ type: 'setStep' as const, id: context.stepId, params: { direction } }],
-    });
-    const ways = [
-      ...(source.kind === 'curve' && source.plane ? [offer("Cut along its work plane's z", 'upright')] : []),
-      offer('Cut along the normals', 'normal'),
-      ...['x', 'y', 'z'].map((d) => offer(`Cut along ${d}`, d)),
-    ];
-    const curve = inputCurves(inputs.cutters[bad]).length > 0;
-    return failure('cutter', `Cutter ${bad + 1}: ${cutters[bad]}`, undefined, curve ? ways : undefined);
+  const targets: Body[] = [];
+  for (const [i, input] of inputs.target.entries()) {
+    const b = inputBody(input);
+    if (!b)
+      return failure(
+        'not-a-skin',
+        `${inputs.target.length > 1 ? `Piece ${i + 1} is neither skin nor solid: only` : 'Only'} skins and solids can be cut`,
+      );
+    targets.push(b);
   }
   const diagnostics: Diagnostic[] = [];
-  let first = await cutAndKeep(target, cutters as Body[], keep, p.places, context);
-  // what ends inside, or before it gets there, is carried on: by little first, and it is told
-  const growable = inputs.cutters.some((i) => inputCurves(i).length > 0 || (inputBody(i) && i.face === undefined));
-  if ('problem' in first && (first.short || first.missed) && growable && p.extend !== 'none')
+  const keep = p.mode === 'split' ? 'all' : p.keep;
+  const places = placesOf(targets, p.keep === 'picked' ? p.places : []);
+  const cuts: Cut[] = [];
+  const missed: { i: number; problem: CutProblem }[] = [];
+  for (const [i, target] of targets.entries()) {
+    const r = await cutOne(target, inputs, p, keep, places[i], context, diagnostics);
+    if ('failed' in r) return r.failed;
+    if ('problem' in r) missed.push({ i, problem: r });
+    else cuts.push(r);
+    // a piece of several that is not reached stays as it is
+    if ('problem' in r && !(r.missed && targets.length > 1)) return failure('no-cut', nth(i, targets.length) + r.problem, r.place);
+  }
+  if (!cuts.length) return failure('no-cut', missed[0].problem.problem, missed[0].problem.place);
+  if (missed.length)
+    diagnostics.push({
+      severity: 'warning',
+      code: 'not-reached',
+      message: `${missed.length === 1 ? `Piece ${missed[0].i + 1} is` : `${missed.length} pieces are`} not reached by any cutter and ${missed.length === 1 ? 'stays' : 'stay'} whole`,
+      place: missed.flatMap((m) => m.problem.place ?? []),
+    });
+  const outputs: Record<string, Piece> = {};
+  const put = (b: Body) => {
+    const n = Object.keys(outputs).length;
+    outputs[n === 0 ? 'main' : `part${n + 1}`] = bodyPiece(b);
+  };
+  if (p.mode === 'split')
+    targets.forEach((target, i) => {
+      const cut = cutOf(i);
+      if (!cut) put(target);
+      else for (const r of cut.whole.regions) put(target.solids.length ? r.body : subBody(cut.whole.body, r.region.faces));
+    });
+  else if (p.mode === 'both') {
+    if (inputs.cutters.some((c) => !inputBody(c)))
+      return failure('both-needs-skins', 'Only skins can cut each other: choose "One" for planes and curves');
+    const others: Body[] = [];
+    for (const t of cuts[0].cutters) {
+      const r = await cutAndKeep(t, targets, p.keep, p.places, context);
+      if ('problem' in r) return failure('no-cut', r.problem, r.place);
+      others.push(r.kept);
+    }
+    const knitted = knitBodies([...cuts.map((c) => c.whole.kept), ...others], Math.max(10 * context.tolerance, 1e-4));
+    put(knitted.body);
+    if (knitted.crowded) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet along the cut' });
+  } else
+    targets.forEach((target, i) => {
+      put(cutOf(i)?.whole.kept ?? target);
+    });
+  function cutOf(i: number): Cut | undefined {
+    const before = missed.filter((m) => m.i < i).length;
+    return missed.some((m) => m.i === i) ? undefined : cuts[i - before];
+  }
+  const touches = cuts.flatMap((c) => c.whole.told.touches);
+  if (touches.length)
+    diagnostics.push({
+      severity: 'note',
+      code: 'touches',
+      message: `Cutter and skin touch without crossing at ${touches.length === 1 ? 'one place' : `${touches.length} places`}: nothing is cut there`,
+      place: touches.map((t) => t.at),
+    });
+  const marks: Mark[] = cuts.flatMap(({ whole }) =>
+    whole.regions.map(
+      (r, i): Mark => ({
+        kind: 'region',
+        body: whole.body,
+        faces: r.region.faces,
+        at: r.region.at,
+        kept: p.mode === 'split' || whole.keptIndex.has(i),
+      }),
+    ),
+  );
+  const regions = cuts.reduce((n, c) => n + c.whole.regions.length, 0);
+  const off = Math.max(...cuts.map((c) => c.whole.told.off));
+  const kernel = [...new Set(cuts.flatMap((c) => (c.whole.told.kernel ? [c.whole.told.kernel] : [])))];
+  const area = Object.values(outputs).reduce((n, x) => n + ('body' in x ? massProperties(x.body, undefined, true).area : 0), 0);
+  return {
+    outputs,
+    diagnostics,
+    marks,
+    facts: [
+      { label: 'pieces', value: String(regions) },
+      ...(kernel.length ? [{ label: 'cut by', value: `kernel (${kernel.join('; ')})` }] : []),
+      ...(off > 0 ? [withinFact('cut within', off, 0.1 * context.tolerance)] : []),
+      { label: 'kept', value: String(p.mode === 'split' ? regions : cuts.reduce((n, c) => n + c.whole.keptIndex.size, 0)) },
+      { label: 'area kept', value: `${formatNumber(area, 2)} mm²` },
+    ],
+  };
+});
+const nth = (i: number, of: number): string => (of > 1 ? `Piece ${i + 1}: ` : '');
+
+/** Cuts one target; what ends inside, or before it gets there, is carried on: by little first, and it is told. */
+async function cutOne(
+  target: Body,
+  inputs: Given[0],
+  p: Given[1],
+  keep: 'picked' | 'front' | 'behind' | 'all',
+  places: readonly Vec3[],
+  context: ToolContext,
+  diagnostics: Diagnostic[],
+): Promise<Cut | CutProblem | { failed: ToolResult }> {
+  const cuttersFor = (extend?: CutterOptions['extend']) =>
+    cuttersOf(inputs.cutters, target, { direction: p.direction, tolerance: context.tolerance, extend }, context.stepId);
+  const own = cuttersFor();
+  if (!own.ok) return own;
+  const first = await cutAndKeep(target, own.cutters, keep, places, context);
+  if (!('problem' in first)) return { whole: first, cutters: own.cutters };
+  if ((first.short || first.missed) && growable(inputs.cutters) && p.extend !== 'none')
     for (const share of first.missed ? [0.15, 0.5] : [0.15, 0.5, 1.2]) {
       const by = share * boxSize(bodyBox(target));
       const longer = cuttersFor({ by, how: p.extend });
-      if (longer.some((c) => typeof c === 'string')) break;
-      const next = await cutAndKeep(target, longer as Body[], keep, p.places, context);
-      if ('problem' in next && (next.short || next.missed)) continue;
+      if (!longer.ok) break;
+      const next = await cutAndKeep(target, longer.cutters, keep, places, context);
+      if ('problem' in next) {
+        if (next.short || next.missed) continue;
+        return next;
+      }
       diagnostics.push({
         severity: first.missed ? 'warning' : 'note',
         code: 'extended',
         message: `The cutter ${first.missed ? 'ended before the skin' : 'was too short'} and was carried on ${p.extend === 'linear' ? 'straight' : 'with its own curvature'} by up to ${formatNumber(by, 1)} mm`,
         place: first.place,
       });
-      cutters = longer;
-      first = next;
-      break;
+      return { whole: next, cutters: longer.cutters };
     }
-  if ('problem' in first) return failure('no-cut', first.problem, first.place);
-  const outputs: Record<string, Piece> = {};
-  const whole = first;
-  if (p.mode === 'split') {
-    const loose = target.solids.length > 0;
-    whole.regions.forEach((r, i) => {
-      outputs[i === 0 ? 'main' : `part${i + 1}`] = bodyPiece(loose ? r.body : subBody(whole.body, r.region.faces));
-    });
-  } else if (p.mode === 'both') {
-    if (inputs.cutters.some((c) => !inputBody(c)))
-      return failure('both-needs-skins', 'Only skins can cut each other: choose "One" for planes and curves');
-    const others: Body[] = [];
-    for (const t of cutters as Body[]) {
-      const r = await cutAndKeep(t, [target], p.keep, p.places, context);
-      if ('problem' in r) return failure('no-cut', r.problem, r.place);
-      others.push(r.kept);
-    }
-    const knitted = knitBodies([whole.kept, ...others], Math.max(10 * context.tolerance, 1e-4));
-    outputs.main = bodyPiece(knitted.body);
-    if (knitted.crowded) diagnostics.push({ severity: 'warning', code: 'crowded', message: 'More than two faces meet along the cut' });
-  } else outputs.main = bodyPiece(whole.kept);
-  if (whole.told.touches.length)
-    diagnostics.push({
-      severity: 'note',
-      code: 'touches',
-      message: `Cutter and skin touch without crossing at ${whole.told.touches.length === 1 ? 'one place' : `${whole.told.touches.length} places`}: nothing is cut there`,
-      place: whole.told.touches.map((t) => t.at),
-    });
-  const marks: Mark[] = whole.regions.map((r, i) => ({
-    kind: 'region',
-    body: whole.body,
-    faces: r.region.faces,
-    at: r.region.at,
-    kept: p.mode === 'split' || whole.keptIndex.has(i),
-  }));
-  return {
-    outputs,
-    diagnostics,
-    marks,
-    facts: [
-      { label: 'pieces', value: String(whole.regions.length) },
-      ...(whole.told.kernel ? [{ label: 'cut by', value: `kernel (${whole.told.kernel})` }] : []),
-      ...(whole.told.off > 0 ? [withinFact('cut within', whole.told.off, 0.1 * context.tolerance)] : []),
-      { label: 'kept', value: String(p.mode === 'split' ? whole.regions.length : whole.keptIndex.size) },
-      {
-        label: 'area kept',
-        value: `${formatNumber(outputs.main.kind === 'skin' || outputs.main.kind === 'solid' ? massProperties(outputs.main.body, undefined, true).area : 0, 2)} mm²`,
-      },
-    ],
-  };
-});
-
-function cutterOf(input: Input, target: Body, o: CutterOptions): Body | string {
-  const curves = inputCurves(input);
-  if (curves.length) return curveCutter(curves, target, { ...o, upright: input.piece.kind === 'curve' ? input.piece.plane?.z : undefined });
-  const body = inputBody(input);
-  if (body && input.face === undefined) return (o.extend && extendSkin(body, o.extend.by, o.extend.how)) || body;
-  const plane = inputPlane(input);
-  return plane ? planeCutter(plane, target) : 'it is neither a skin, a plane nor a curve';
+  return first;
+}
+/** Clicked places by the target they lie on. */
+function placesOf(targets: readonly Body[], places: readonly Vec3[]): Vec3[][] {
+  const out: Vec3[][] = targets.map(() => []);
+  for (const p of places) {
+    const d = targets.length > 1 ? targets.map((t) => nearestOn(t, p)?.distance ?? Number.POSITIVE_INFINITY) : [0];
+    out[d.indexOf(Math.min(...d))].push(p);
+  }
+  return out;
 }
