@@ -10,6 +10,7 @@ export * from './mass.ts';
 export * from './mesh.ts';
 export * from './neighbour.ts';
 export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';
+export * from './part-edge.ts';
 export * from './port.ts';
 export { breaksAlong } from './refit.ts';
 export * from './resurface.ts';

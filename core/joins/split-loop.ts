@@ -237,7 +237,7 @@ function measureUnder(
       .map((x) => x - start)
       .filter((x) => x > 2 * start);
   const firsts = samples.map((s) => hitsFrom({ at: s.at, inwards: negate(s.normal) })[0] as number | undefined);
-  const none = firsts.findIndex((x) => x === undefined);
+  const none = firsts.indexOf(undefined);
   if (none >= 0)
     return {
       ok: false,

@@ -16,6 +16,7 @@ export * from './patch.ts';
 export * from './rails.ts';
 export * from './raise.ts';
 export * from './refit-surface.ts';
+export * from './rim-strip.ts';
 export * from './sections.ts';
 export * from './sweep.ts';
 export * from './thick.ts';

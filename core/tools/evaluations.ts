@@ -18,6 +18,7 @@ import editSkin from './edit-skin.evaluate.ts';
 import ellipse from './ellipse.evaluate.ts';
 import exportFile from './export-file.evaluate.ts';
 import extendCurve from './extend-curve.evaluate.ts';
+import extendSkin from './extend-skin.evaluate.ts';
 import extrude from './extrude.evaluate.ts';
 import fair from './fair.evaluate.ts';
 import flatSkin from './flat-skin.evaluate.ts';
@@ -68,6 +69,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

@@ -1,0 +1,46 @@
+import { distance, dot, sub, type Vec3 } from '../math/index.ts';
+import { type Body, type Edge, type EdgeUse, edgePoint, type Face, traceTangent } from './body.ts';
+
+/** Parameter of an edge nearest to a place, by samples and Newton's method. */
+export function edgeParameterAt(e: Edge, p: Vec3): number {
+  const [a, z] = e.range;
+  let t = a;
+  let least = Infinity;
+  for (let k = 0; k <= 64; k++) {
+    const s = a + ((z - a) * k) / 64;
+    const d = distance(edgePoint(e, s), p);
+    if (d < least) [least, t] = [d, s];
+  }
+  for (let k = 0; k < 20; k++) {
+    const [q, d] = traceTangent(e, t);
+    const next = Math.min(z, Math.max(a, t + dot(sub(p, q), d) / Math.max(1e-300, dot(d, d))));
+    if (Math.abs(next - t) < 1e-14 * (z - a)) break;
+    t = next;
+  }
+  return t;
+}
+/** A body with edges parted at parameters: every face that uses one goes on over its parts. `parts` gives the new edges of each old one. */
+export function partEdges(b: Body, at: ReadonlyMap<number, readonly number[]>): { body: Body; parts: number[][] } {
+  const vertices = [...b.vertices];
+  const edges: Edge[] = [];
+  const parts = b.edges.map((e, i): number[] => {
+    const [a, z] = e.range;
+    const inner = [...(at.get(i) ?? [])].filter((t) => t > a + 1e-9 * (z - a) && t < z - 1e-9 * (z - a)).sort((x, y) => x - y);
+    const ts = [a, ...inner, z];
+    const ends = [
+      e.start,
+      ...inner.map((t) => vertices.push({ point: edgePoint(e, t), tolerance: Math.max(1e-7, e.tolerance) }) - 1),
+      e.end,
+    ];
+    return ts.slice(1).map((t, k) => edges.push({ ...e, range: [ts[k], t], start: ends[k], end: ends[k + 1] }) - 1);
+  });
+  const faces = b.faces.map(
+    (f): Face => ({
+      ...f,
+      loops: f.loops.map((l) =>
+        l.flatMap((u): EdgeUse[] => (u.reversed ? [...parts[u.edge]].reverse() : parts[u.edge]).map((edge) => ({ ...u, edge }))),
+      ),
+    }),
+  );
+  return { body: { ...b, vertices, edges, faces }, parts };
+}
