@@ -1,6 +1,7 @@
 export * from './body.ts';
 export * from './build.ts';
 export * from './chart.ts';
+export * from './deform.ts';
 export * from './faces.ts';
 export * from './forward.ts';
 export * from './gate.ts';

@@ -1,7 +1,9 @@
 // Made by scripts/tools-index.mjs from the files of this folder.
 import type { RunnableTool } from '../recipe/index.ts';
+import align from './align.evaluate.ts';
 import alignEdge from './align-edge.evaluate.ts';
 import arc from './arc.evaluate.ts';
+import array from './array.evaluate.ts';
 import betweenCurves from './between-curves.evaluate.ts';
 import betweenSkins from './between-skins.evaluate.ts';
 import bridgeCurve from './bridge-curve.evaluate.ts';
@@ -12,6 +14,7 @@ import conic from './conic.evaluate.ts';
 import copyFaces from './copy-faces.evaluate.ts';
 import cornerSkin from './corner-skin.evaluate.ts';
 import corners from './corners.evaluate.ts';
+import deform from './deform.evaluate.ts';
 import edgeCurve from './edge-curve.evaluate.ts';
 import editCurve from './edit-curve.evaluate.ts';
 import editSkin from './edit-skin.evaluate.ts';
@@ -69,6 +72,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [alignEdge, arc, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

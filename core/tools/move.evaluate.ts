@@ -2,17 +2,20 @@ import { bodyBox } from '../brep/index.ts';
 import {
   type Affine,
   applyPoint,
+  applyVector,
   type Box,
   boxCentre,
   boxOf,
   boxUnion,
   compose,
   DEG,
+  type Frame,
   IDENTITY,
   rotation,
   scaling,
   toWorld,
   translation,
+  type Vec3,
   WORLD,
 } from '../math/index.ts';
 import { controlPoints } from '../nurbs/index.ts';
@@ -28,12 +31,27 @@ function boxOfPiece(p: Piece): Box {
   return { min: at, max: at };
 }
 
+/** Scaling by a factor along each axis of a frame, about a place. */
+function axisScaling(f: Frame, centre: Vec3, by: Vec3): Affine {
+  const m = [0, 1, 2].map((r) =>
+    [0, 1, 2].map((c) => by[0] * f.x[r] * f.x[c] + by[1] * f.y[r] * f.y[c] + by[2] * f.z[r] * f.z[c]),
+  ) as unknown as Affine['m'];
+  const moved = applyVector({ m, t: [0, 0, 0] }, centre);
+  return { m, t: [centre[0] - moved[0], centre[1] - moved[1], centre[2] - moved[2]] };
+}
+
 export default defineEvaluation(tool, (inputs, p) => {
   const frame = inputs.plane[0] ? inputPlane(inputs.plane[0]) : WORLD;
   if (!frame) return failure('not-flat', 'The plane picked is not flat');
   const centre = toWorld(frame, p.centre);
   let map = IDENTITY;
   if (p.scale !== 1) map = compose(scaling(centre, p.scale), map);
+  if (p.stretch.some((x) => !(Math.abs(x) > 1e-6)))
+    return failure(
+      'flattened',
+      'A scale of zero along an axis would flatten the pieces: give a number other than zero, or project curves instead',
+    );
+  if (p.stretch.some((x) => x !== 1)) map = compose(axisScaling(frame, centre, p.stretch), map);
   for (const [k, axis] of [
     [0, frame.x],
     [1, frame.y],

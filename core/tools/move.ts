@@ -23,6 +23,11 @@ export default defineTool({
     }),
     centre: param.vector({ label: 'Centre', default: [0, 0, 0], quantity: 'length' }),
     scale: param.ratio({ label: 'Scale', default: 1, min: 1e-6, max: 1e6 }),
+    stretch: param.vector({
+      label: 'Each axis',
+      default: [1, 1, 1],
+      hint: 'Scale along x, y and z of the plane, through the centre; 1 leaves an axis as it is',
+    }),
     copy: param.toggle({ label: 'Keep the original', default: false }),
     copies: param.integer({
       label: 'Copies',
@@ -35,5 +40,5 @@ export default defineTool({
   }),
   synonyms: ['translate', 'rotate', 'scale', 'copy', 'array', 'place', 'transform'],
   ask: 'Pick the pieces to move',
-  examples: [{ params: { by: [5, 0, 0], turns: [0, 0, 30] } }, { params: { scale: 2 } }],
+  examples: [{ params: { by: [5, 0, 0], turns: [0, 0, 30] } }, { params: { scale: 2 } }, { params: { stretch: [1, 1, 0.5] } }],
 });
