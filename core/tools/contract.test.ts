@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { z } from 'zod';
 import { flatBody, makeSolid, massProperties, transformBody } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
+import { hollow } from '../joins/index.ts';
 import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve, controlPointCurve, polylineCurve } from '../nurbs/index.ts';
 import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type RunnableTool, type Step } from '../recipe/index.ts';
@@ -30,6 +31,23 @@ const openSkin = () => {
   return p.body;
 };
 const curve = (c: ReturnType<typeof circleCurve>): Piece => ({ kind: 'curve', curves: [c] });
+const outline = polylineCurve([
+  [-8, -8, 1],
+  [8, -8, 1],
+  [8, 8, 1],
+  [-8, 8, 1],
+  [-8, -8, 1],
+]);
+const hollowBlock = (): Piece => {
+  const solid = block(8, 8, 8);
+  const r = hollow(
+    solid,
+    solid.faces.map(() => 1.5),
+    { stepId: 'sample', tolerance: 1e-3 },
+  );
+  if (!r.ok) throw new Error(r.message);
+  return { kind: 'solid', body: r.body };
+};
 /** Pieces that fill the slots of every tool's examples, by tool and slot, else by what the slot accepts. */
 const SAMPLES: Record<string, Piece[]> = {
   'loft.sections': [curve(circleCurve(WORLD, 10)), curve(circleCurve(up(30), 6))],
@@ -135,6 +153,14 @@ const SAMPLES: Record<string, Piece[]> = {
   ],
   'extend-curve.curve': [curve(circleCurve(WORLD, 12, 0.2, 2))],
   'trim.target': [lofted(false)],
+  'imprint.target': [lofted(true)],
+  'imprint.lines': [{ kind: 'plane', frame: up(15), size: 10 }],
+  'split-loop.solid': [hollowBlock()],
+  'split-loop.loop': [curve(outline)],
+  'array.pieces': [lofted(true)],
+  'align.pieces': [lofted(true)],
+  'extend-skin.rim': [lofted(false)],
+  'deform.pieces': [lofted(true)],
   'trim.cutters': [{ kind: 'plane', frame: up(15), size: 10 }],
   'knit.skins': [lofted(false), { kind: 'skin', body: flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [] }], WORLD, 'base') }],
   'close.skin': [lofted(false)],
@@ -173,6 +199,7 @@ const sample = (tool: RunnableTool, name: string): Piece[] => {
 const PARTS: Record<string, Pick['part']> = {
   'remove-faces.faces': { kind: 'face', name: 'sample:cap-end' },
   'replace-face.faces': { kind: 'face', name: 'sample:cap-end' },
+  'extend-skin.rim': { kind: 'edge', name: 'sample.u1' },
   'align-edge.edge': { kind: 'edge', name: 'sample.u1' },
   'skin-curve.face': { kind: 'face', name: 'sample:side' },
   'wrap-curve.face': { kind: 'face', name: 'sample:side' },

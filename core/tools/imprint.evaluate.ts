@@ -8,10 +8,10 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const target = inputBody(inputs.target[0]);
   if (!target) return failure('not-a-skin', 'Pick a skin, a solid, or faces of one');
   const source = inputs.target[0].pick;
-  if (inputs.target.some((i) => i.pick.step !== source.step || i.pick.output !== source.output))
-    return failure('several-bodies', 'All faces must belong to one skin or solid: use one step for each');
-  const whole = inputs.target.some((i) => i.face === undefined);
-  const only = whole ? undefined : new Set(inputs.target.flatMap((i) => (i.face === undefined ? [] : [target.faces[i.face].name])));
+  if (inputs.faces.some((i) => i.face === undefined || i.pick.step !== source.step || i.pick.output !== source.output))
+    return failure('other-faces', 'The faces must belong to what is divided');
+  const whole = !inputs.faces.length;
+  const only = whole ? undefined : new Set(inputs.faces.map((i) => target.faces[i.face as number].name));
   const lines = cuttersOf(inputs.lines, target, { direction: p.direction, tolerance: context.tolerance }, context.stepId);
   if (!lines.ok) return lines.failed;
   const r = imprintOn(target, lines.cutters, only, {

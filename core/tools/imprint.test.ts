@@ -24,7 +24,11 @@ describe('imprint', () => {
     expect(factOf(r, 'i', 'new edges')).toBe('4');
     expect(volume(bodyOf(r, 'i'))).toBeCloseTo(8000, 6);
     const side = bodyOf(r, 'e').faces.find((f) => f.name.includes('side'));
-    const one = await run(...box, plane, step('i', 'imprint', {}, { target: [facePick('e', side?.name ?? '')], lines: ['p'] }));
+    const one = await run(
+      ...box,
+      plane,
+      step('i', 'imprint', {}, { target: ['e'], faces: [facePick('e', side?.name ?? '')], lines: ['p'] }),
+    );
     expect(bodyOf(one, 'i').faces.length).toBe(7);
     expect(isWatertight(bodyOf(one, 'i'))).toBe(true);
   });
@@ -75,7 +79,7 @@ describe('trim of several pieces at once', () => {
     const r = await run(
       ...posts,
       step('p', 'work-plane', { offset: [0, 0, 5] }),
-      step('t', 'trim', { places: [[-6, 2, 1]] }, { target: ['e0', 'e1', 'e2'], cutters: ['p'] }),
+      step('t', 'trim', { places: [[-6, 2, 1]] }, { target: ['e0'], more: ['e1', 'e2'], cutters: ['p'] }),
     );
     const area = (o?: string) => massProperties(bodyOf(r, 't', o)).area;
     expect(area()).toBeCloseTo(4 * Math.PI * 5, 6);
@@ -85,11 +89,11 @@ describe('trim of several pieces at once', () => {
   });
   it('a piece that no cutter reaches stays whole and is told; none reached is an error', async () => {
     const wall = [step('w', 'work-plane', { base: 'yz', offset: [0, 0, 0] })];
-    const r = await run(...posts, ...wall, step('t', 'trim', { extend: 'none' }, { target: ['e0', 'e1'], cutters: ['w'] }));
+    const r = await run(...posts, ...wall, step('t', 'trim', { extend: 'none' }, { target: ['e0'], more: ['e1'], cutters: ['w'] }));
     expect(massProperties(bodyOf(r, 't')).area).toBeCloseTo(4 * Math.PI * 20, 6);
     expect(massProperties(bodyOf(r, 't', 'part2')).area).toBeCloseTo(2 * Math.PI * 20, 6);
     expect(r.get('t')?.diagnostics.map((d) => d.code)).toContain('not-reached');
-    const none = await run(...posts, ...wall, step('t', 'trim', { extend: 'none' }, { target: ['e0', 'e2'], cutters: ['w'] }));
+    const none = await run(...posts, ...wall, step('t', 'trim', { extend: 'none' }, { target: ['e0'], more: ['e2'], cutters: ['w'] }));
     expect(codeOf(none, 't')).toBe('no-cut');
   });
 });

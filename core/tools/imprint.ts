@@ -12,15 +12,9 @@ export default defineTool({
   ask: 'Pick what is divided, then the curves, skins or planes that draw on it',
   icon: ['M3 8c6-4 12-4 18 0v9c-6 4-12 4-18 0z', 'M10 3c-2 3 2 3 1 6', 'M8 18c-1-4 6-3 7-7s-2-4-1-5'],
   slots: {
-    target: slot({
-      label: 'Into',
-      accepts: ['body', 'face'],
-      min: 1,
-      max: 100,
-      consumes: true,
-      hint: 'A skin or solid, or only some of its faces',
-    }),
+    target: slot({ label: 'Into', accepts: ['body'], min: 1, max: 1, consumes: true }),
     lines: slot({ label: 'Lines of', accepts: ['body', 'flat', 'chain'], min: 1, max: 50 }),
+    faces: slot({ label: 'Only these faces', accepts: ['face'], min: 0, max: 100, hint: 'Faces of it; all when empty' }),
   },
   params: z.object({
     direction: param.choice({

@@ -25,12 +25,13 @@ interface Cut {
 
 export default defineEvaluation(tool, async (inputs, p, context) => {
   const targets: Body[] = [];
-  for (const [i, input] of inputs.target.entries()) {
+  const all = [...inputs.target, ...inputs.more];
+  for (const [i, input] of all.entries()) {
     const b = inputBody(input);
     if (!b)
       return failure(
         'not-a-skin',
-        `${inputs.target.length > 1 ? `Piece ${i + 1} is neither skin nor solid: only` : 'Only'} skins and solids can be cut`,
+        `${all.length > 1 ? `Piece ${i + 1} is neither skin nor solid: only` : 'Only'} skins and solids can be cut`,
       );
     targets.push(b);
   }

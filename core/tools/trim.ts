@@ -12,8 +12,16 @@ export default defineTool({
   hint: 'Cuts skins by skins, planes or curves; click the pieces to keep',
   icon: ['M3 15c6-3 12-3 18 0', 'M12 4v7m0 4v5', 'M3 15c3-1.500 6-2.200 9-2.200'],
   slots: {
-    target: slot({ label: 'Cut', accepts: ['body'], min: 1, max: 100, consumes: true }),
+    target: slot({ label: 'Cut', accepts: ['body'], min: 1, max: 1, consumes: true }),
     cutters: slot({ label: 'With', accepts: ['body', 'flat', 'chain'], min: 1, max: 50, consumes: { key: 'mode', is: ['both'] } }),
+    more: slot({
+      label: 'Also cut',
+      accepts: ['body'],
+      min: 0,
+      max: 100,
+      consumes: true,
+      hint: 'Further pieces cut by the same, as the ribs of a pattern',
+    }),
   },
   params: z.object({
     mode: param.choice({

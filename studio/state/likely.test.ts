@@ -58,10 +58,11 @@ describe('tools for a selection', () => {
         expect(room).toBeGreaterThanOrEqual(selection.length);
       }
   });
-  it('nothing picked, or nothing that fits together: no tool', () => {
+  it('nothing picked, or gone: no tool', () => {
     expect(likelyTools([], pieces)).toEqual([]);
     expect(likelyTools([pick('gone')], pieces)).toEqual([]);
-    expect(first(3, pick('picture'), edge('skin'))).toEqual([]);
+    // a picture and an edge: the one can only be brought to the other
+    expect(first(3, pick('picture'), edge('skin'))).toEqual(['Align']);
   });
   it('the lists of likelihood name only tools that exist', () => {
     for (const p of pieces.values()) for (const t of likelyTools([pick(p.step)], pieces)) expect(TOOLS.get(t.id)).toBe(t);
