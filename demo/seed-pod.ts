@@ -45,7 +45,7 @@ export function seedPod(): Model {
       [0, -0.5, -1, -0.5],
       [0, 1, 0, -1],
     ][lobe][within];
-    const r = `pod_width*${Number((0.5 - 0.07 * (1 - Math.cos(3 * angle))).toFixed(6))}`;
+    const r = `pod_width*${Number((0.5 - 0.06 * (1 - Math.cos(3 * angle))).toFixed(6))}`;
     return [
       `${r}*${Number(Math.cos(angle).toFixed(9))}`,
       `${r}*${Number(Math.sin(angle).toFixed(9))}`,
@@ -69,13 +69,14 @@ export function seedPod(): Model {
     dials: [
       { name: 'pod_height', formula: '62 mm', unit: 'length' },
       { name: 'pod_width', formula: '46 mm', unit: 'length', note: 'Across the lobes' },
-      { name: 'lobe_depth', formula: '4 mm', unit: 'length', note: 'How far the skin draws in between the lobes' },
+      { name: 'lobe_depth', formula: '7 mm', unit: 'length', note: 'How far the skin draws in between the lobes' },
       { name: 'wall', formula: '1.8 mm', unit: 'length' },
       { name: 'seam_level', formula: '0.52', unit: 'number', note: 'Where the pod opens: 0 at the foot, 1 at the tip' },
       { name: 'wave_a', formula: '5 mm', unit: 'length', note: 'Crest on the first lobe' },
       { name: 'wave_b', formula: '3 mm', unit: 'length', note: 'Valley on the second lobe' },
       { name: 'wave_c', formula: '2.5 mm', unit: 'length', note: 'Crest and valley on the third lobe' },
       { name: 'lip_height', formula: '1.4 mm', unit: 'length' },
+      { name: 'lift', formula: '16 mm', unit: 'length', note: 'How far the upper half is shown off' },
     ],
     steps: [
       ...levels.map(([height], i) => plane(`p-${i + 1}`, `Level ${i + 1}`, height)),
@@ -114,11 +115,20 @@ export function seedPod(): Model {
         inputs: { solid: pick('w-pod'), loop: pick('l-loop') },
         params: { lip: 'lower', height: 'lip_height', play: 0.06, gap: 0.1 },
       },
+      {
+        id: 'm-top',
+        tool: 'move',
+        version: 1,
+        name: 'Upper half, lifted',
+        inputs: { pieces: [{ step: 'h-pod', output: 'upper' }] },
+        params: { by: [0, 0, 'lift'] },
+      },
     ],
     pieces: {
       ...Object.fromEntries(levels.map((_, i) => [`p-${i + 1}/main`, { group: 'references', hidden: true }])),
       ...Object.fromEntries(levels.map((_, i) => [`c-${i + 1}/main`, { group: 'sections', hidden: true }])),
       'l-guide/main': { group: 'sections', hidden: true },
+      'l-loop/main': { group: 'sections', hidden: true },
     },
     groups: [
       { id: 'references', name: 'References' },

@@ -401,5 +401,14 @@ export function joinEqualEdges(k: BodyBuilder): { body: Body; edge: readonly num
     ...f,
     loops: f.loops.map((l) => l.map((u) => ({ ...u, edge: edge[u.edge], pcurve: image(u) }))),
   }));
-  return { body: withShells({ vertices: k.vertices, edges: kept.map((i) => k.edges[i]), faces, shells: [], solids: [] }), edge };
+  // an edge lies beside the faces whose own edge gave way to it
+  const off = new Map<number, number>();
+  same.forEach((j, i) => {
+    if (j === i || k.edges[i].degenerate) return;
+    let most = 0;
+    for (let n = 0; n <= 16; n++) most = Math.max(most, distance(at(i, n / 16), at(j, n / 16)));
+    off.set(j, Math.max(off.get(j) ?? 0, 1.2 * most));
+  });
+  const edges = kept.map((i) => ({ ...k.edges[i], tolerance: Math.max(k.edges[i].tolerance, off.get(i) ?? 0) }));
+  return { body: withShells({ vertices: k.vertices, edges, faces, shells: [], solids: [] }), edge };
 }

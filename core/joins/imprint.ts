@@ -264,7 +264,13 @@ class Imprinter {
     const surfaces = [this.all.faces[f].surface, this.all.faces[g].surface];
     const stops: Stop[] = [];
     const add = (s: number, x: ArrayLike<number>, hit?: Hit): Stop => {
-      const near = stops.find((q) => distance(vec(q.x, 4), vec(x, 4)) < JOIN && Math.abs(q.s - s) < Math.max(4 * JOIN, 1e-3 * track.total));
+      const near = stops.find((q) => {
+        const [d, way] = [distance(vec(q.x, 4), vec(x, 4)), Math.abs(q.s - s)];
+        if (d < JOIN) return way < Math.max(4 * JOIN, 1e-3 * track.total);
+        // an edge that lies a little beside its face pierces the other one a little beside the branch
+        const beside = Math.max(0, ...[...q.hits, ...(hit ? [hit] : [])].map((h) => this.all.edges[h.edge].tolerance));
+        return way < 4 * JOIN && d < JOIN + 3 * beside;
+      });
       if (near) {
         if (hit) near.hits.push(hit);
         return near;

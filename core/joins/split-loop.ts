@@ -45,6 +45,8 @@ export interface NoLoopSplit {
   readonly message: string;
   readonly place?: readonly Vec3[];
 }
+/** Corners flatter than this (degrees) are not worth a word. */
+const TOLD = 0.5;
 interface Sample {
   readonly at: Vec3;
   readonly tangent: Vec3;
@@ -140,7 +142,7 @@ export async function splitAlongLoop(
       context.stepId,
     );
     if (!r.ok) return r;
-    corners.splice(0, corners.length, ...r.result.corners);
+    corners.splice(0, corners.length, ...r.result.corners.filter((c) => c.angle > TOLD));
     return r.result.body;
   };
   const away = o.lip?.side === 'outside' ? 1 : -1;
