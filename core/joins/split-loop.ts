@@ -3,7 +3,7 @@ import { add, boxSize, cross, dot, length, negate, scale, sub, unit, type Vec3 }
 import { derivativesAt, domain, domainU, type NurbsCurve, pointAt, surfacePoint } from '../nurbs/index.ts';
 import { normalRuled } from '../skins/normal-ruled.ts';
 import { type CutContext, cutAndKeep } from './cut.ts';
-import { placeInFace, rayHits } from './inside-body.ts';
+import { inBody, placeInFace, rayHits } from './inside-body.ts';
 
 export interface LoopSplitOptions {
   /** Direction in which the upper part comes off (unit). */
@@ -30,7 +30,7 @@ export interface LoopSplit {
   readonly wall: readonly [number, number];
   readonly thinAt: Vec3;
   readonly depth: number;
-  /** Least material left beside the lip's step, mm, with its place. */
+  /** Least material left beside the lip's step, mm, with its place; below zero where the step leaves the wall. */
   readonly beside?: { readonly least: number; readonly at: Vec3 };
   readonly corners: readonly { readonly at: Vec3; readonly angle: number }[];
   /** Largest distance of a new edge from its faces, mm. */
@@ -173,13 +173,22 @@ export async function splitAlongLoop(
       };
     const sided = r.regions.map((x) => ({ body: x.body, ...sideOf(x.body, context.stepId, o.opening) }));
     const unsure = sided.find((x) => !x.side);
-    if (sided.length !== 2 || unsure || sided[0].side === sided[1].side)
+    if (sided.length !== 2 || unsure || sided[0].side === sided[1].side) {
+      const step = o.lip && besideStep(body, samples, o.opening, face, 0, rise, 0);
+      if (step && step.least < 0)
+        return {
+          ok: false,
+          code: 'lip-leaves-wall',
+          message: `The wall leans so much here that a lip of ${Math.abs(rise).toPrecision(3)} mm leaves it (by ${(-step.least).toPrecision(2)} mm): make the lip lower, or open the part where its wall stands along the opening`,
+          place: [step.at],
+        };
       return {
         ok: false,
         code: 'pieces',
         message: `The loop does not leave one part on each side but ${sided.length} pieces: see whether it runs once round the part and does not cross itself`,
         place: sided.map((x) => x.at),
       };
+    }
     for (const name of wanted) parts[name as 'lower' | 'upper'] = sided.find((x) => x.side === (name === 'lower' ? 1 : -1))?.body;
     off = Math.max(off, r.told.off);
     kernel ??= r.told.kernel;
@@ -324,7 +333,9 @@ function besideStep(
     for (const depth of [face, face + play])
       for (const h of heights) {
         const p = add(add(s.at, scale(s.normal, -depth)), scale(opening, h));
-        const d = nearestOn(body, p)?.distance ?? 0;
+        const way = nearestOn(body, p)?.distance ?? 0;
+        // where the wall leans, the top of the step may leave it
+        const d = Math.abs(h) > 0.5 * Math.abs(rise) && !inBody(body, p) ? -way : way;
         if (d < best.least) best = { least: d, at: p };
       }
   return best;

@@ -63,7 +63,10 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     diagnostics.push({
       severity: 'warning',
       code: 'thin-lip',
-      message: `Beside the lip only ${formatNumber(r.beside.least, 3)} mm of the wall remain here, less than a quarter of it: make the lip lower, or the play smaller`,
+      message:
+        r.beside.least < 0
+          ? `The wall leans so much that the lip leaves it here by ${formatNumber(-r.beside.least, 3)} mm: make the lip lower, or open the part where its wall stands along the opening`
+          : `Beside the lip only ${formatNumber(r.beside.least, 3)} mm of the wall remain here, less than a quarter of it: make the lip lower, or the play smaller`,
       place: [r.beside.at],
     });
   const c = chain.curves[0];
