@@ -265,7 +265,7 @@ test('job l: a rib repeated twelve times, trimmed together and knitted', async (
   await tab(page, 'Build sheet');
   await picked(page, 'skins', 12);
   await settled(page);
-  await expect(card(page)).toContainText('12 of 24');
+  await expect(card(page)).toContainText('24 of 72');
   await keep(page);
   const skins = await factsOf(page, 'skin');
   expect(skins.length).toBe(1);
