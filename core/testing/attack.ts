@@ -1,5 +1,6 @@
 /** Attacks on tools, for tests only: one tool on randomly drawn sources with random settings, through the real registry and kernel. */
 import type { Body } from '../brep/index.ts';
+import { topologyOf } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
 import { findDefects } from '../proof/index.ts';
 import {
@@ -44,7 +45,8 @@ function sources(random: Random): Step[] {
     });
   const on = (s: Step, p: string): Step => ({ ...s, inputs: { ...s.inputs, plane: [{ step: p, output: 'main' }] } });
   const twice = points(4);
-  return [
+  let high = 0;
+  const list = [
     plane('p0'),
     plane('p1'),
     on(step('line', 'polyline', { points: points(2) }), 'p0'),
@@ -58,12 +60,18 @@ function sources(random: Random): Step[] {
     on(step('circle2', 'circle', { radius: size * between(random, 0.2, 1) }), 'p0'),
     on(step('arc', 'circle', { radius: size * between(random, 0.2, 1), part: 'arc', start: 10, end: between(random, 20, 350) }), 'p0'),
     on(step('square', 'rectangle', { by: 'centre', points: [[0, 0]], width: size, height: size * between(random, 0.2, 2) }), 'p1'),
-    step('block', 'extrude', { distance: size * between(random, 0.1, 2) }, { profile: ['blob'] }),
+    step('block', 'extrude', { distance: (high = size * between(random, 0.1, 2)) }, { profile: ['blob'] }),
     step('sheet', 'extrude', { distance: size * between(random, 0.1, 2), cap: false }, { profile: ['free2'] }),
     step('cone', 'loft', {}, { sections: ['circle', 'circle2'] }),
     on(step('shape', 'primitive', { shape: oneOf(random, ['box', 'ball', 'cylinder', 'cone', 'ring', 'ellipsoid']) }), 'p1'),
     step('lid', 'flat-skin', {}, { loops: ['square'] }),
     ...net(random, size),
+  ];
+  // a hollow part with a belt round it
+  return [
+    ...list,
+    step('hollow', 'shell', { wall: 0.05 * Math.min(size, high) }, { solid: ['block'] }),
+    step('belt', 'move', { by: [0, 0, high / 2] }, { pieces: ['blob'], plane: ['p0'] }),
   ];
 }
 /** Curves each way over one bumpy hill, four and four, that meet exactly. */
@@ -107,7 +115,45 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
   ruled: [{ ends: ['u0', 'u3'] }, { ends: ['circle', 'square'] }, { ends: ['blob', 'circle2'] }],
   'between-skins': [{ skins: ['block', 'cone'] }, { skins: ['sheet', 'lid'] }, { skins: ['cone', 'shape'] }],
   'grid-skin': [{ points: ['u0', 'u1', 'u2', 'u3'] }],
+  'split-loop': [{ solid: ['hollow'], loop: ['belt'] }],
+  imprint: [
+    { target: ['block'], lines: ['p1'] },
+    { target: ['cone'], lines: ['sheet'] },
+    { target: ['hollow'], lines: ['free', 'p1'] },
+    { target: ['block'], lines: ['belt'] },
+  ],
+  'extend-skin': [
+    { rim: ['cone#rim'], upTo: ['p1'], other: ['sheet#rim'] },
+    { rim: ['sheet#rim'], upTo: ['cone'], other: ['lid#rim'] },
+    { rim: ['lid#rim', 'lid#rim', 'lid#rim'], upTo: ['p0'], other: ['sheet#rim'] },
+  ],
+  trim: [
+    { target: ['block'], cutters: ['p1'] },
+    { target: ['cone'], cutters: ['sheet'], more: ['shape', 'block'] },
+    { target: ['hollow'], cutters: ['p0', 'p1'] },
+  ],
+  combine: [
+    { first: ['block'], second: ['shape'] },
+    { first: ['hollow'], second: ['shape'] },
+  ],
+  array: [{ pieces: ['block', 'sheet'], path: ['free'] }],
+  deform: [{ pieces: ['hollow'] }, { pieces: ['cone', 'sheet'] }],
 };
+/** A pick of a step, or of one of its open edges (`step#rim`). */
+function likelyPick(random: Random, x: string, made: ReadonlyMap<string, StepResult>): Pick | undefined {
+  const [id, part] = x.split('#');
+  if (!part) return { step: id, output: 'main' };
+  const piece = made.get(id)?.outputs.main;
+  if (piece?.kind !== 'skin') return undefined;
+  const { rims } = topologyOf(piece.body);
+  if (!rims.length) return undefined;
+  const edge = oneOf(random, rims);
+  return {
+    step: id,
+    output: 'main',
+    part: { kind: 'edge', name: partName(piece.body, 'edge', edge), near: partPlace(piece.body, 'edge', edge) as [number, number, number] },
+  };
+}
 
 function value(random: Random, meta: ParamMeta, standard: unknown): unknown {
   const [low, high] = [meta.min ?? -Infinity, meta.max ?? Infinity];
@@ -193,11 +239,10 @@ export async function attack(id: string, seed: number): Promise<Attack & { reado
   const inputs: Record<string, Pick[]> = {};
   for (const [key, slot] of Object.entries(tool.slots)) {
     if (likely?.[key]) {
-      inputs[key] = likely[key].map((x) => ({
-        step: x,
-        output: 'main',
-        ...(slot.each ? { settings: Object.fromEntries(paramsOf(random, slot.each.shape)) } : {}),
-      }));
+      inputs[key] = likely[key].flatMap((x): Pick[] => {
+        const p = likelyPick(random, x, made);
+        return p ? [{ ...p, ...(slot.each ? { settings: Object.fromEntries(paramsOf(random, slot.each.shape)) } : {}) }] : [];
+      });
       continue;
     }
     if (likely && slot.min === 0 && chance(random, 0.7)) continue;

@@ -25,6 +25,15 @@ const TOOLS = (
     'extrude',
     'revolve',
     'align-edge',
+    'split-loop',
+    'imprint',
+    'extend-skin',
+    'trim',
+    'combine',
+    'array',
+    'align',
+    'deform',
+    'move',
   ].join()
 ).split(',');
 const SEEDS = Number(process.env.SEEDS ?? 4);
