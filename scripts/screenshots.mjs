@@ -41,6 +41,8 @@ writeFileSync(
 for (const [demo, row, name] of [
   ['tansy-spout', 'Spout skin', 'sweep'],
   ['tansy-shroud', 'Half of the shroud', 'weave'],
+  // a pod parted along a loop, with its lip
+  ['seed-pod', 'Two halves', 'parted'],
 ]) {
   await page.goto(`${base}/model/${models.find((x) => x.demo === demo).id}`);
   await ready();

@@ -51,6 +51,8 @@ interface Side {
   readonly partials: readonly Vec3[];
 }
 const J = new Float64Array(12);
+/** How near strips come to what is asked, as a share of the model's tolerance: their edges are sewn to the skin's. */
+const FIT = 0.005;
 
 /**
  * Strips of `by` mm beyond a chain of rims. Between two strips that ask for different directions both turn towards their common one (along
@@ -132,9 +134,9 @@ export function rimStrips(
       },
       [a, z, 0, 1],
       like,
-      0.1 * tolerance,
+      FIT * tolerance,
       5,
-      48,
+      64,
     );
     let angle = 0;
     let turn = 0;
@@ -213,7 +215,10 @@ function wayOf(
     const kept = known.get(t);
     if (kept) return kept;
     const h = 1e-9 * (z - a);
-    const side = leg.at(Math.min(z - h, Math.max(a + h, t)));
+    // the way out is looked for a hair inside the ends, the place itself is exact
+    const found = leg.at(Math.min(z - h, Math.max(a + h, t)));
+    const side: Side = { ...found, point: pointAt(leg.curve, t) };
+    const beside = sub(side.point, found.point);
     let d = side.away;
     if (before) d = add(d, scale(sub(before, ends[0].away), fall((t - a) / zone)));
     if (after) d = add(d, scale(sub(after, ends[1].away), fall((z - t) / zone)));
@@ -222,7 +227,8 @@ function wayOf(
     const made: { side: Side; d: Vec3; carried?: (s: number) => Vec3 } = { side, d };
     if (way === 'natural') {
       grown ??= grownFor(face.surface, by);
-      made.carried = carriedOn(grown ?? face.surface, side, d, by);
+      const on = carriedOn(grown ?? face.surface, side, d, by);
+      made.carried = (s) => add(on(s), beside);
     }
     known.set(t, made);
     return made;
