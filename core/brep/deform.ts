@@ -22,9 +22,9 @@ export function deformCurve(c: NurbsCurve, map: SpaceMap, tolerance: number): { 
 
 /**
  * A body under a map of space: every surface and edge is fitted anew over its own parameters, so that trims, charts and names stay.
- * `deviation` is the largest miss of a surface or an edge (mm), measured where nothing was fitted.
+ * `deviation` is the largest miss of a surface or an edge (mm), measured where nothing was fitted; `beside` how far an edge lies beside a face.
  */
-export function deformBody(b: Body, map: SpaceMap, tolerance: number): { body: Body; deviation: number } {
+export function deformBody(b: Body, map: SpaceMap, tolerance: number): { body: Body; deviation: number; beside: number } {
   let deviation = 0;
   const edges = b.edges.map((e): Edge => {
     const { record: _record, ...rest } = e;
@@ -85,5 +85,5 @@ export function deformBody(b: Body, map: SpaceMap, tolerance: number): { body: B
     ] as const)
       vertices[v] = { ...vertices[v], tolerance: Math.max(vertices[v].tolerance, 1.1 * distance(vertices[v].point, edgePoint(e, t))) };
   });
-  return { body: { ...b, vertices, edges: settled, faces }, deviation };
+  return { body: { ...b, vertices, edges: settled, faces }, deviation, beside: off.reduce((m, x) => Math.max(m, x), 0) };
 }

@@ -2,6 +2,7 @@ import {
   type Body,
   bodyBox,
   combineBodies,
+  KernelError,
   type KernelService,
   massProperties,
   splitBody,
@@ -55,7 +56,16 @@ export async function cutAndKeep(
     if ('problem' in r || addsUp(target, r)) return r;
     why = 'the pieces do not add up to the whole';
   }
-  return keepPieces(target, tools, await kernelSplit(target, tools, context, why), keep, places);
+  try {
+    return keepPieces(target, tools, await kernelSplit(target, tools, context, why), keep, places);
+  } catch (e) {
+    if (!(e instanceof KernelError) || e.kind !== 'refused') throw e;
+    return {
+      short: false,
+      problem: `The cut cannot be followed surely (${why}), and the kernel's was not accepted either: ${e.message}. Move the cutter by a little`,
+      place: 'at' in own && own.at ? [own.at] : undefined,
+    };
+  }
 }
 /** Nothing is lost by a cut: what the pieces have is what the whole had. */
 function addsUp(target: Body, r: Kept): boolean {

@@ -130,7 +130,8 @@ function splitSolids(target: Body, tools: readonly Body[], o: ImprintOptions): S
 /** Closed pieces of a solid between the parts of a tool that lie inside it; each piece gets its own copy of those parts. */
 function piecesOf(r: Imprint, solid: Body): { list: Body[]; loose: Vec3[] } | Unsplit {
   const groups = groupsOf(r);
-  const bad = groups.find((g) => g.mixed);
+  // a piece may well lie before one part of the cutter and behind another; a part of the cutter lies inside or outside
+  const bad = groups.find((g) => g.mixed && !g.first);
   if (bad) return { ok: false, why: 'a part lies on both sides of the cutter', at: placeInFace(r.body, bad.faces[0]).point };
   const { uses } = topologyOf(r.body);
   const cut = new Set(r.cut);
@@ -162,15 +163,17 @@ function piecesOf(r: Imprint, solid: Body): { list: Body[]; loose: Vec3[] } | Un
   });
   for (const [i, g] of groups.entries()) {
     if (!g.first) continue;
-    for (const u of g.faces.flatMap((f) => r.body.faces[f].loops.flat())) {
-      if (!cut.has(u.edge)) continue;
-      for (const other of uses[u.edge]) {
-        const j = groupOf.get(other.face) as number;
-        if (groups[j].first || !within.includes(j)) continue;
-        if (!g.side) return { ok: false, why: 'the side of a part cannot be told', at: placeInFace(r.body, g.faces[0]).point };
-        owner.set(find(key(i, 0)), find(key(j, g.side)));
+    for (const f of g.faces)
+      for (const u of r.body.faces[f].loops.flat()) {
+        if (!cut.has(u.edge)) continue;
+        const side = r.side.get(u.edge)?.get(f) || (g.mixed ? 0 : g.side);
+        for (const other of uses[u.edge]) {
+          const j = groupOf.get(other.face) as number;
+          if (groups[j].first || !within.includes(j)) continue;
+          if (!side) return { ok: false, why: 'the side of a part cannot be told', at: placeInFace(r.body, g.faces[0]).point };
+          owner.set(find(key(i, 0)), find(key(j, side)));
+        }
       }
-    }
   }
   // parts of a tool that meet along a cut edge, on the same side
   const members = new Map<string, { group: number; side: number }[]>();

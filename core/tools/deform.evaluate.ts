@@ -1,7 +1,16 @@
 import { bodyBox, deformBody, deformCurve, inspect, type SpaceMap } from '../brep/index.ts';
 import { DEG, type Frame, formatNumber, gaussRule, toLocal, toWorld, type Vec3, WORLD } from '../math/index.ts';
 import { controlPoints } from '../nurbs/index.ts';
-import { type Diagnostic, defineEvaluation, deviationFact, failure, inputPlane, type Mark, type Piece } from '../recipe/index.ts';
+import {
+  type Diagnostic,
+  defineEvaluation,
+  deviationFact,
+  failure,
+  inputPlane,
+  type Mark,
+  type Piece,
+  withinFact,
+} from '../recipe/index.ts';
 import tool from './deform.ts';
 
 type Given = Parameters<Parameters<typeof defineEvaluation<typeof tool.params, typeof tool.slots>>[1]>;
@@ -34,10 +43,12 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const outputs: Record<string, Piece> = {};
   const diagnostics: Diagnostic[] = [];
   let deviation = 0;
+  let beside = 0;
   inputs.pieces.forEach((i, k) => {
     context.signal?.throwIfAborted();
     const r = deformed(i.piece, map, p.tolerance);
     deviation = Math.max(deviation, r.deviation);
+    beside = Math.max(beside, r.beside ?? 0);
     outputs[k === 0 ? 'main' : `piece${k + 1}`] = r.piece;
     if (r.piece.kind !== 'solid') return;
     const gate = inspect(r.piece.body, { watertight: true, positiveVolume: true, chord: 1 / 200 });
@@ -76,6 +87,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
         ? [{ label: 'radius of the bend', value: `${formatNumber((high - low) / (Math.abs(p.angle) * DEG), 3)} mm` }]
         : []),
       deviationFact('off the way asked', deviation, p.tolerance),
+      ...(beside > 0 ? [withinFact('edges beside their faces', beside, 2 * p.tolerance)] : []),
     ],
   };
 });
@@ -148,14 +160,14 @@ function placesOf(p: Piece): Vec3[] {
   }
   return [p.kind === 'point' ? p.point : p.frame.origin];
 }
-function deformed(p: Piece, map: SpaceMap, tolerance: number): { piece: Piece; deviation: number } {
+function deformed(p: Piece, map: SpaceMap, tolerance: number): { piece: Piece; deviation: number; beside?: number } {
   if (p.kind === 'curve') {
     const made = p.curves.map((c) => deformCurve(c, map, tolerance));
     return { piece: { ...p, curves: made.map((m) => m.curve), plane: undefined }, deviation: Math.max(...made.map((m) => m.deviation)) };
   }
   if (p.kind === 'skin' || p.kind === 'solid') {
     const r = deformBody(p.body, map, tolerance);
-    return { piece: { ...p, body: r.body }, deviation: r.deviation };
+    return { piece: { ...p, body: r.body }, deviation: r.deviation, beside: r.beside };
   }
   if (p.kind === 'point') return { piece: { ...p, point: map(p.point) }, deviation: 0 };
   if (p.kind === 'scan') {
