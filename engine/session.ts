@@ -365,7 +365,12 @@ function measured(p: Piece): { label: string; value: string }[] {
       { label: 'faces', value: String(p.body.faces.length) },
       { label: 'area', value: `${formatNumber(m.area, 2)} mm²` },
     ];
-    if (isWatertight(p.body)) out.push({ label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` });
+    if (isWatertight(p.body)) {
+      out.push({ label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` });
+      // edges that lie beside their faces leave gaps through which the volume is not quite told
+      if (m.volumeError > 1e-6 * Math.abs(m.volume))
+        out.push({ label: 'volume unsure by', value: `${Number(m.volumeError.toPrecision(2))} mm³` });
+    }
     return out;
   }
   if (p.kind === 'curve') return curveFacts(p.curves);

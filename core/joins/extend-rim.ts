@@ -3,6 +3,7 @@ import { boxSize, type Vec3 } from '../math/index.ts';
 import { domain, pointAt } from '../nurbs/index.ts';
 import { type RimEdge, type RimStrip, type RimWay, rimStrips } from '../skins/rim-strip.ts';
 import { knitBodies } from './knit.ts';
+import { cutRegions } from './regions.ts';
 import { splitByTools } from './split.ts';
 
 export interface Extended {
@@ -134,40 +135,13 @@ export function cutAtTool(
   const r = splitByTools(extended, [tool], { fit: 0.005 * tolerance, name: prefix });
   if (!r.ok) return { ok: false, why: r.why, short: false, at: r.at };
   if (!r.cut.length || r.loose.length) return { ok: false, why: 'it ends before it gets there', short: true, at: r.loose[0] };
-  // regions between the cuts
-  const wall = new Set(r.cut);
-  const { uses } = topologyOf(r.body);
-  const group = new Int32Array(r.body.faces.length).fill(-1);
-  let n = 0;
-  for (let f = 0; f < r.body.faces.length; f++) {
-    if (group[f] >= 0) continue;
-    const list = [f];
-    group[f] = n;
-    for (const x of list)
-      for (const u of r.body.faces[x].loops.flat())
-        if (!wall.has(u.edge))
-          for (const o of uses[u.edge])
-            if (group[o.face] < 0) {
-              group[o.face] = n;
-              list.push(o.face);
-            }
-    n++;
-  }
+  const regions = cutRegions(r.body, r.cut);
   const old = new Set(extended.faces.slice(0, before).map((f) => f.name));
   const strips = extended.faces.slice(before).map((f) => f.name);
-  const kept = new Set<number>();
-  r.body.faces.forEach((f, i) => {
-    if (old.has(f.name) && !strips.includes(f.name)) kept.add(group[i]);
-  });
-  // every strip must be parted: a group with old faces may not reach the strip's far end whole
-  if (n < 2 || kept.size === n) return { ok: false, why: 'it ends before it gets there', short: true };
-  return {
-    ok: true,
-    body: subBody(
-      r.body,
-      r.body.faces.flatMap((_, i) => (kept.has(group[i]) ? [i] : [])),
-    ),
-    off: r.off,
-  };
+  const stays = regions.filter((x) => x.faces.some((f) => old.has(r.body.faces[f].name) && !strips.includes(r.body.faces[f].name)));
+  // a part with old faces may not reach the strip's far end whole
+  if (regions.length < 2 || stays.length === regions.length) return { ok: false, why: 'it ends before it gets there', short: true };
+  const faces = stays.flatMap((x) => [...x.faces]).sort((x, y) => x - y);
+  return { ok: true, body: subBody(r.body, faces), off: r.off };
 }
 export const sizeOf = (b: Body): number => boxSize(bodyBox(b));

@@ -111,7 +111,7 @@ describe('extend a rim', () => {
     expect(area(r)).toBeCloseTo(2 * Math.PI * 5 * 16, 3);
   });
   it('two sheets go on until they meet and are knitted', async () => {
-    const r = await run(
+    const both = [
       ...sheet,
       step('w', 'work-plane', { base: 'yz', offset: [0, 0, 14] }),
       onPlane(
@@ -127,27 +127,14 @@ describe('extend a rim', () => {
         }),
       ),
       step('g', 'flat-skin', {}, { loops: ['m'] }),
-    );
+    ];
+    const r = await run(...both);
     const g = bodyOf(r, 'g');
     const low = g.edges.findIndex((e) => g.vertices[e.start].point[2] < 5 && g.vertices[e.end].point[2] < 5);
     const f = bodyOf(r, 'f');
     const right = f.edges.findIndex((e) => f.vertices[e.start].point[0] > 9 && f.vertices[e.end].point[0] > 9);
     const all = await run(
-      ...sheet,
-      step('w', 'work-plane', { base: 'yz', offset: [0, 0, 14] }),
-      onPlane(
-        'w',
-        step('m', 'polyline', {
-          points: [
-            [-10, 4],
-            [10, 4],
-            [10, 12],
-            [-10, 12],
-          ],
-          closed: true,
-        }),
-      ),
-      step('g', 'flat-skin', {}, { loops: ['m'] }),
+      ...both,
       more({ way: 'linear', extent: 'meet' }, [edge('f', f.edges[right].name)], [], [edge('g', g.edges[low].name)]),
     );
     expect(area(all)).toBeCloseTo(24 * 20 + 12 * 20, 4);
