@@ -263,9 +263,9 @@ export class Session {
   }
 
   /** Everyday facts of what is picked: of one thing, or between two. */
-  facts(picks: readonly Pick[]): MeasuredFact[] {
+  facts(picks: readonly Pick[], density?: number): MeasuredFact[] {
     const things = picks.flatMap((p) => this.thingOf(p) ?? []);
-    return things.length && things.length === picks.length ? factsOf(things) : [];
+    return things.length && things.length === picks.length ? factsOf(things, density) : [];
   }
   private thingOf(pick: Pick): Thing | undefined {
     const piece = this.pieces.get(pieceKey(pick.step, pick.output));

@@ -1,5 +1,5 @@
 import { digestNumbers } from '../math/hash.ts';
-import { changeBetween, gaussRule, type Vec3 } from '../math/index.ts';
+import { changeBetween, gaussRule, symmetric3, type Vec3 } from '../math/index.ts';
 import { basisDerivatives, findSpan, knotRuns } from '../nurbs/index.ts';
 import { type Body, type EdgeUse, type Face, traceBreaks, traceTangent, useUV } from './body.ts';
 import { toRational, turnSlope } from './chart.ts';
@@ -55,6 +55,32 @@ export function massProperties(
   };
 }
 
+/** How a body of even density turns: mm^5, about its own centre. Times the density it is the moment of inertia. */
+export interface Inertia {
+  /** Integrals of the products of coordinates over the volume, from the centre: xx, yy, zz, xy, yz, zx. */
+  readonly second: readonly [number, number, number, number, number, number];
+  /** Moments about the principal axes, rising, and those axes. */
+  readonly moments: Vec3;
+  readonly axes: readonly [Vec3, Vec3, Vec3];
+}
+/** Inertia of a closed body by the same integrals as its volume, taken from its centre. */
+export function inertiaOf(b: Body): Inertia {
+  const { centre } = massProperties(b);
+  const sum = new Float64Array(6);
+  for (const f of b.faces) {
+    const v = integrateFace(b, f, 1, 1e-10, centre);
+    for (let k = 0; k < 6; k++) sum[k] += v[VALUES + k];
+  }
+  const [xx, yy, zz, xy, yz, zx] = sum;
+  const tensor = [
+    [yy + zz, -xy, -zx],
+    [-xy, xx + zz, -yz],
+    [-zx, -yz, xx + yy],
+  ];
+  const { values, axes } = symmetric3(tensor);
+  return { second: [xx, yy, zz, xy, yz, zx], moments: values, axes };
+}
+
 /**
  * Signed volume well enough to tell outside from inside and the larger of two; of thin walls, whose volume is small beside what their faces
  * sweep, taken closer.
@@ -66,6 +92,8 @@ export function signedVolume(b: Body, faces?: readonly number[]): number {
 
 /** Area, its first moment x3, vector area x3, y·n by coordinate x3 (three times the volume), half of y²·n x3; y from the face's anchor. */
 const VALUES = 13;
+/** After them: y_k³/3 n_k for each k, then y_k² y_l/2 n_k for kl = xy, yz, zx. */
+const MOMENTS = 19;
 const anchorOf = ({ surface: { control: c } }: Face): Vec3 => [c[0] / c[3], c[1] / c[3], c[2] / c[3]];
 
 function faceIntegrals(b: Body, f: Face, quick: boolean | 'sign'): Float64Array {
@@ -154,12 +182,13 @@ const RULES = [
  * Integrals of one face. Every stretch of its border between knots is integrated with two rules, from number `start`; those that do not
  * agree with the whole's tolerance are taken finer, the others stay.
  */
-function integrateFace(b: Body, f: Face, start: number, relative: number): Float64Array {
+function integrateFace(b: Body, f: Face, start: number, relative: number, about?: Vec3): Float64Array {
+  const count = about ? MOMENTS : VALUES;
   const rules = new Map<number, ReturnType<typeof stretchRule>>();
   const integral = (stretch: Stretch, level: number) => {
     const [order, cells] = RULES[level];
     let r = rules.get(level);
-    if (!r) rules.set(level, (r = stretchRule(f, order, cells, origin)));
+    if (!r) rules.set(level, (r = stretchRule(f, order, cells, origin, about)));
     // a short stretch of a span needs fewer nodes along the border than across the face
     const along = cells > 1 ? order : Math.min(order, Math.max(level + 2, Math.ceil(1.5 * order * stretch.share)));
     return r(stretch, along);
@@ -172,8 +201,8 @@ function integrateFace(b: Body, f: Face, start: number, relative: number): Float
   );
   const coarse = stretches.map((x) => integral(x, start));
   const values = stretches.map((x) => integral(x, start + 1));
-  const total = new Float64Array(VALUES);
-  for (const v of values) for (let k = 0; k < VALUES; k++) total[k] += v[k];
+  const total = new Float64Array(count);
+  for (const v of values) for (let k = 0; k < count; k++) total[k] += v[k];
   const size = Math.abs(total[0]);
   const flux = (v: Float64Array) => v[7] + v[8] + v[9];
   const within = (x: Float64Array, y: Float64Array) =>
@@ -186,12 +215,12 @@ function integrateFace(b: Body, f: Face, start: number, relative: number): Float
       values[i] = integral(stretch, level);
     }
   });
-  const out = new Float64Array(VALUES);
-  for (const v of values) for (let k = 0; k < VALUES; k++) out[k] += v[k];
+  const out = new Float64Array(count);
+  for (const v of values) for (let k = 0; k < count; k++) out[k] += v[k];
   // areas count positive whichever way the loops run in the chart
   const turn = out[0] < 0 ? -1 : 1;
   for (const k of [0, 1, 2, 3]) out[k] *= turn;
-  if (f.reversed) for (const k of FLUXES) out[k] = -out[k];
+  if (f.reversed) for (let k = 4; k < count; k++) out[k] = -out[k];
   return out;
 }
 
@@ -233,10 +262,11 @@ function cellAt(knots: readonly number[], t: number): number {
 }
 
 /** Integral over a stretch with Gauss rules in `cells` parts: `order` nodes across the face, `along` nodes along the border. */
-function stretchRule(f: Face, order: number, cells: number, origin: number): (s: Stretch, along: number) => Float64Array {
+function stretchRule(f: Face, order: number, cells: number, origin: number, about?: Vec3): (s: Stretch, along: number) => Float64Array {
   const s = f.surface;
-  const [ax, ay, az] = anchorOf(f);
-  const line = new Float64Array(VALUES);
+  const [ax, ay, az] = about ?? anchorOf(f);
+  const count = about ? MOMENTS : VALUES;
+  const line = new Float64Array(count);
   const { nodes, weights } = gaussRule(order);
   const all = knotRuns(s.knotsU, s.degreeU).values;
   const first = cellAt(all, origin);
@@ -305,6 +335,13 @@ function stretchRule(f: Face, order: number, cells: number, origin: number): (s:
     line[10] += (x * x * nx) / 2;
     line[11] += (y * y * ny) / 2;
     line[12] += (z * z * nz) / 2;
+    if (!about) return;
+    line[13] += (x * x * x * nx) / 3;
+    line[14] += (y * y * y * ny) / 3;
+    line[15] += (z * z * z * nz) / 3;
+    line[16] += (x * x * y * nx) / 2;
+    line[17] += (y * y * z * ny) / 2;
+    line[18] += (z * z * x * nz) / 2;
   };
   // nodes of whole spans are the same for every v
   const stride = 2 * (p + 1);
@@ -347,12 +384,12 @@ function stretchRule(f: Face, order: number, cells: number, origin: number): (s:
     const j = Math.floor(part / cells);
     const h = (kv[j + 1] - kv[j]) / (2 * cells);
     const from = kv[j] + 2 * h * (part % cells);
-    const out = new Float64Array((ku.length - 1) * order * VALUES);
+    const out = new Float64Array((ku.length - 1) * order * count);
     for (let g = 0; g < order; g++) {
       line.fill(0);
       contract(from + h * (1 + nodes[g]));
       for (let c = first; c + 1 < ku.length; c++) {
-        out.set(line, (c * order + g) * VALUES);
+        out.set(line, (c * order + g) * count);
         if (c + 2 < ku.length) wholeCell(c);
       }
     }
@@ -370,14 +407,14 @@ function stretchRule(f: Face, order: number, cells: number, origin: number): (s:
       const column = columnsOf(j * cells + k);
       for (let g = 0; g < order; g++) {
         const w = upTo[g] * h * sign;
-        const o = (c * order + g) * VALUES;
-        for (let n = 0; n < VALUES; n++) out[n] += w * column[o + n];
+        const o = (c * order + g) * count;
+        for (let n = 0; n < count; n++) out[n] += w * column[o + n];
       }
     }
   };
   return ({ use, from, to, cell }, along) => {
     const border = gaussRule(along);
-    const out = new Float64Array(VALUES);
+    const out = new Float64Array(count);
     const [c0, j0] = [Math.max(first, cell[0]), cell[1]];
     const slack = [1e-6 * (ku[c0 + 1] - ku[c0]), 1e-6 * (kv[j0 + 1] - kv[j0])];
     const turned = use.reversed ? -1 : 1;
@@ -404,7 +441,7 @@ function stretchRule(f: Face, order: number, cells: number, origin: number): (s:
           if (whole) for (at = first; at + 2 < ku.length && ku[at + 1] <= u; at++) wholeCell(at);
           partOfCell(at, u);
           const w = border.weights[g] * h * dv * turned;
-          for (let k = 0; k < VALUES; k++) out[k] += w * line[k];
+          for (let k = 0; k < count; k++) out[k] += w * line[k];
         }
       }
     };

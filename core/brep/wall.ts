@@ -8,7 +8,11 @@ import { insideFace } from './inside.ts';
  * radius would fold over itself at `at`. Looked for on a grid in every span of the surface, then followed uphill from the most bent places.
  */
 export function smallestInnerRadius(b: Body, inwards: boolean): { radius: number; at: Vec3 } {
-  let best: { radius: number; at: Vec3 } = { radius: Infinity, at: [0, 0, 0] };
+  return tightPlaces(b, inwards)[0] ?? { radius: Infinity, at: [0, 0, 0] };
+}
+/** The most bent places of every face on that side, the tightest first. */
+export function tightPlaces(b: Body, inwards: boolean): { radius: number; at: Vec3 }[] {
+  const out: { radius: number; at: Vec3 }[] = [];
   b.faces.forEach((f, i) => {
     if (f.record?.type === 1) return;
     const { surface: s } = f;
@@ -34,10 +38,10 @@ export function smallestInnerRadius(b: Body, inwards: boolean): { radius: number
     }
     for (const p of starts) {
       const r = climb(f, inwards, p.u, p.v, Math.max(0.02, 1 / us.length), Math.max(0.02, 1 / vs.length));
-      if (r.bend > 0 && 1 / r.bend < best.radius) best = { radius: 1 / r.bend, at: r.at };
+      if (r.bend > 0) out.push({ radius: 1 / r.bend, at: r.at });
     }
   });
-  return best;
+  return out.sort((x, y) => x.radius - y.radius);
 }
 const MOST = 12000;
 

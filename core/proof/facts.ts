@@ -1,4 +1,15 @@
-import { type Body, bodyBox, edgeCurve, faceNormal, flatFrame, massProperties, meshBody, subBody, usedRange } from '../brep/index.ts';
+import {
+  type Body,
+  bodyBox,
+  edgeCurve,
+  faceNormal,
+  flatFrame,
+  inertiaOf,
+  massProperties,
+  meshBody,
+  subBody,
+  usedRange,
+} from '../brep/index.ts';
 import { angleBetween, boxSize, DEG, distance, dot, type Frame, formatNumber, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   arcLength,
@@ -30,7 +41,7 @@ export interface MeasuredFact {
   readonly value: string;
   /** In mm, mm², mm³ or degrees. */
   readonly number: number;
-  readonly unit: 'mm' | 'mm²' | 'mm³' | '°' | '';
+  readonly unit: 'mm' | 'mm²' | 'mm³' | '°' | 'g' | 'g·cm²' | '';
   /** Where it was measured: a place, or the two ends of a distance. */
   readonly places?: readonly Vec3[];
 }
@@ -48,9 +59,12 @@ const fact = (label: string, measured: number, unit: MeasuredFact['unit'], place
 };
 const axes = (p: Vec3, names: readonly string[]): MeasuredFact[] => names.map((n, k) => fact(n, p[k], 'mm'));
 
-/** Everyday facts of what is picked: of one thing its own measures; of two their distance, least and along the axes, and their angle. */
-export function factsOf(things: readonly Thing[]): MeasuredFact[] {
-  if (things.length === 1) return own(things[0]);
+/**
+ * Everyday facts of what is picked: of one thing its own measures; of two their distance, least and along the axes, and their angle. Mass
+ * and moments of inertia are for `density` in g/cm³.
+ */
+export function factsOf(things: readonly Thing[], density = 1): MeasuredFact[] {
+  if (things.length === 1) return own(things[0], density);
   if (things.length === 2) return between(things[0], things[1]);
   const curves = things.flatMap((t) => (t.kind === 'curves' ? t.curves : []));
   const faces = things.flatMap((t) => (t.kind === 'faces' ? [t] : []));
@@ -77,7 +91,7 @@ export function factsOf(things: readonly Thing[]): MeasuredFact[] {
   ];
 }
 
-function own(t: Thing): MeasuredFact[] {
+function own(t: Thing, density: number): MeasuredFact[] {
   if (t.kind === 'point') return axes(t.point, ['x', 'y', 'z']);
   if (t.kind === 'plane') return axes(t.frame.origin, ['origin x', 'y', 'z']);
   if (t.kind === 'curves') {
@@ -105,7 +119,12 @@ function own(t: Thing): MeasuredFact[] {
   }
   if (t.whole && t.closed) {
     out.push(fact('volume', m.volume, 'mm³'));
+    if (m.volumeError > 1e-6 * Math.abs(m.volume)) out.push(fact('volume unsure by', m.volumeError, 'mm³'));
     out.push(...axes(m.centre, ['centre x', 'y', 'z']));
+    out.push(fact('mass', (m.volume * density) / 1000, 'g'));
+    // mm^5 times g/cm³ is 1e-3 g·mm², or 1e-5 g·cm²
+    const { moments } = inertiaOf(t.body);
+    out.push(...moments.map((x, k) => fact(['inertia, least', 'middle', 'largest'][k], x * density * 1e-5, 'g·cm²')));
   } else out.push(...axes(m.areaCentre, ['centre x', 'y', 'z']));
   if (t.whole) {
     const box = bodyBox(t.body);

@@ -15,6 +15,7 @@ export * from './pieces.ts';
 export * from './profile-notes.ts';
 export * from './resolve-params.ts';
 export * from './skin-result.ts';
+export * from './too-thick.ts';
 export * from './tool.ts';
 export * from './transform.ts';
 export * from './wall-arrow.ts';

@@ -1,4 +1,4 @@
-import { builderFrom, capRim, checkBody, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
+import { type Body, builderFrom, capRim, checkBody, edgePoint, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { planeOf } from '../nurbs/index.ts';
 import { measureRims } from '../proof/index.ts';
@@ -14,21 +14,39 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   let caps = 0;
   const patches: PatchResult[] = [];
   const reasons: string[] = [];
-  if (!isWatertight(skin)) {
-    const k = builderFrom(skin);
-    for (const chain of rimChains(skin)) {
-      if (p.caps && capRim(k, chain, `${context.stepId}:cap${caps ? caps + 1 : ''}`, p.flatness).added >= 0) {
+  const ways: string[] = [];
+  if (
+    inputs.own.some((i) => i.pick.step !== inputs.skin[0].pick.step || i.pick.output !== inputs.skin[0].pick.output || i.edge === undefined)
+  )
+    return failure('other-skin', 'The edges under "Own way" must be open edges of the skin that is closed');
+  const chains = isWatertight(skin) ? [] : rimChains(skin);
+  const astray = inputs.own.find((i) => !chains.some((c) => c.includes(i.edge as number)));
+  if (astray) return failure('no-rim', 'An edge under "Own way" belongs to no open rim', [pointOn(skin, astray.edge as number)]);
+  const k = builderFrom(skin);
+  for (const chain of chains) {
+    const own = inputs.own.find((i) => chain.includes(i.edge as number))?.settings.way;
+    const name = (kind: 'cap' | 'patch', n: number) => `${context.stepId}:${kind}${n ? n + 1 : ''}`;
+    if (own === 'flat' || (!own && p.caps)) {
+      if (capRim(k, chain, name('cap', caps), p.flatness).added >= 0) {
         caps++;
+        ways.push('flat');
         continue;
       }
-      const flat = planeOf(chain.map((e) => skin.edges[e].curve));
-      if (p.patches === 'none' || (flat && flat.deviation <= p.flatness)) continue;
-      const r = patchRim(k, chain, `${context.stepId}:patch${patches.length ? patches.length + 1 : ''}`, p.patches === 'smooth' ? 1 : 0);
-      if (r.ok) patches.push(r.result);
-      else reasons.push(r.message);
+      if (own)
+        return failure('not-flat', `This rim is not flat within ${formatNumber(p.flatness)} mm: close it smooth or touching`, [
+          pointOn(skin, chain[0]),
+        ]);
     }
-    body = k.body();
+    const flat = planeOf(chain.map((e) => skin.edges[e].curve));
+    const way = own ?? p.patches;
+    if (way === 'none' || (!own && flat && flat.deviation <= p.flatness)) continue;
+    const r = patchRim(k, chain, name('patch', patches.length), way === 'smooth' ? 1 : 0);
+    if (r.ok) {
+      patches.push(r.result);
+      ways.push(way === 'smooth' ? 'smooth' : 'touching');
+    } else reasons.push(r.message);
   }
+  if (chains.length) body = k.body();
   if (!isWatertight(body)) {
     const rims = measureRims(body);
     const total = rims.reduce((s, r) => s + r.length, 0);
@@ -58,6 +76,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
       { label: 'area', value: `${formatNumber(m.area, 2)} mm²` },
       { label: 'caps added', value: String(caps) },
+      ...(ways.length > 1 ? [{ label: 'rims', value: ways.join(', ') }] : []),
       ...(patches.length
         ? [
             {
@@ -75,3 +94,4 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     ],
   };
 });
+const pointOn = (b: Body, e: number) => edgePoint(b.edges[e], (b.edges[e].range[0] + b.edges[e].range[1]) / 2);

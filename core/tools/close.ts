@@ -11,7 +11,28 @@ export default defineTool({
   synonyms: ['make solid', 'seal', 'fill holes', 'cap', 'stitch shut'],
   ask: 'Pick the skin to close',
   icon: ['M5 8c0-4 14-4 14 0v8c0 4-14 4-14 0z', 'M5 8c0 4 14 4 14 0'],
-  slots: { skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }) },
+  slots: {
+    skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }),
+    own: slot({
+      label: 'Own way',
+      accepts: ['edge'],
+      min: 0,
+      max: 100,
+      ordered: true,
+      hint: 'An edge of each rim that is to be closed otherwise',
+      each: z.object({
+        way: param.choice({
+          label: 'Close it',
+          options: [
+            { value: 'flat', label: 'Flat' },
+            { value: 'smooth', label: 'Smooth' },
+            { value: 'position', label: 'Touching' },
+          ],
+          default: 'position',
+        }),
+      }),
+    }),
+  },
   params: z.object({
     caps: param.toggle({ label: 'Cap flat rims', default: true }),
     flatness: param.length({ label: 'Flat within', default: 0.001, min: 1e-9, max: 1, when: { key: 'caps', is: [true] } }),

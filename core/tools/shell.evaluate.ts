@@ -15,7 +15,16 @@ import {
 } from '../brep/index.ts';
 import { type HollowOutcome, hollow, measureWalls } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow, withinFact } from '../recipe/index.ts';
+import {
+  defineEvaluation,
+  failure,
+  inputBody,
+  type ToolContext,
+  type ToolResult,
+  tooThick,
+  wallArrow,
+  withinFact,
+} from '../recipe/index.ts';
 import tool from './shell.ts';
 
 type Given = Parameters<Parameters<typeof defineEvaluation<typeof tool.params, typeof tool.slots>>[1]>;
@@ -31,12 +40,8 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
 async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], p: Given[1], context: ToolContext): Promise<ToolResult> {
   const call = { signal: context.signal, limit: context.limit };
   const tight = smallestInnerRadius(solid, p.side === 'in');
-  if (p.wall >= tight.radius)
-    return failure(
-      'too-thick',
-      `The wall of ${formatNumber(p.wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`,
-      [tight.at],
-    );
+  const refused = tooThick(solid, p.side === 'in', p.wall, context.stepId);
+  if (refused) return refused;
   const before = massProperties(solid);
   // a wall of its own stands with its pick; older recipes give a list in the order of the picks
   const own = (i: (typeof inputs.special)[number], k: number): number =>

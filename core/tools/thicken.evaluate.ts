@@ -1,17 +1,16 @@
 import type { z } from 'zod';
-import {
-  type Body,
-  checkBody,
-  inspect,
-  isWatertight,
-  makeSolid,
-  massProperties,
-  offsetBody,
-  smallestInnerRadius,
-  thickBody,
-} from '../brep/index.ts';
+import { type Body, checkBody, inspect, isWatertight, makeSolid, massProperties, offsetBody, thickBody } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { defineEvaluation, failure, inputBody, type ToolContext, type ToolResult, wallArrow, withinFact } from '../recipe/index.ts';
+import {
+  defineEvaluation,
+  failure,
+  inputBody,
+  type ToolContext,
+  type ToolResult,
+  tooThick,
+  wallArrow,
+  withinFact,
+} from '../recipe/index.ts';
 import { isSmooth, offsetFaces, thickSkin } from '../skins/index.ts';
 import tool from './thicken.ts';
 
@@ -26,14 +25,9 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
 async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: ToolContext): Promise<ToolResult> {
   const call = { signal: context.signal, limit: context.limit };
   for (const inwards of p.side === 'both' ? [true, false] : [p.side === 'in']) {
-    const tight = smallestInnerRadius(skin, inwards);
-    const wall = p.side === 'both' ? p.wall / 2 : p.wall;
-    if (wall >= tight.radius)
-      return failure(
-        'too-thick',
-        `The wall of ${formatNumber(wall)} mm is thicker than the smallest radius of ${formatNumber(tight.radius)} mm: it would fold there. Make the wall thinner or the place rounder`,
-        [tight.at],
-      );
+    const half = p.side === 'both' ? 2 : 1;
+    const refused = tooThick(skin, inwards, p.wall / half, context.stepId, 'wall', half);
+    if (refused) return refused;
   }
   const distance = p.side === 'out' ? p.wall : -p.wall;
   const fine = 0.02 * context.tolerance;

@@ -54,7 +54,8 @@ export class EngineClient {
   proof = (key: string, model: Model): Promise<ProofView | undefined> =>
     this.call((r) => r.proof(key, model) as Promise<ProofView | undefined>);
   combs = (picks: readonly Pick[], density: number): Promise<Comb[]> => this.call((r) => r.combs(picks, density) as Promise<Comb[]>);
-  facts = (picks: readonly Pick[]): Promise<MeasuredFact[]> => this.call((r) => r.facts(picks) as Promise<MeasuredFact[]>);
+  facts = (picks: readonly Pick[], density?: number): Promise<MeasuredFact[]> =>
+    this.call((r) => r.facts(picks, density) as Promise<MeasuredFact[]>);
   regions = (step: string): Promise<RegionView[]> => this.call((r) => r.regions(step) as Promise<RegionView[]>);
   finer = (list: readonly { key: string; chord: number }[]) =>
     this.call((r) => r.finer(list) as Promise<{ key: string; stamp: string; display: PieceDisplay }[]>);

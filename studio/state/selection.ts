@@ -3,6 +3,7 @@ import { TOOLS } from '@ample-skin/core/tools';
 import { change, standingOf } from './document.ts';
 import { discardDraft, fillSlot, newId } from './draft.ts';
 import { engine } from './engine-client.ts';
+import { getSettings } from './settings.ts';
 import { getStudio as get, notify, setStudio as set } from './state.ts';
 
 let asked = 0;
@@ -15,10 +16,12 @@ export function select(selection: readonly Pick[]): void {
     return;
   }
   engine
-    .facts(selection.slice(0, 200))
+    .facts(selection.slice(0, 200), getSettings().density)
     .then((facts) => mine === asked && set({ facts }))
     .catch(() => mine === asked && set({ facts: [] }));
 }
+/** Measures the selection again, for another density. */
+export const remeasure = (): void => select(get().selection);
 const whole = (p: Pick): Pick => ({ step: p.step, output: p.output });
 
 /**

@@ -24,6 +24,8 @@ export interface Settings {
   readonly divisions: number;
   readonly gridStep: number;
   readonly comb: { readonly scale: number; readonly density: number };
+  /** g/cm³, for masses and moments of inertia. */
+  readonly density: number;
   /** Views count heading and tilt from the active plane. */
   readonly aligned: boolean;
   /** Digits after the point of measured numbers. */
@@ -47,6 +49,7 @@ export const DEFAULT_SETTINGS: Settings = {
   divisions: 4,
   gridStep: 5,
   comb: { scale: 1, density: 16 },
+  density: 1,
   aligned: false,
   digits: 3,
   keys: {},

@@ -1,4 +1,6 @@
-import { Button, Empty, Tag } from 'antd';
+import { Button, Empty, InputNumber, Tag } from 'antd';
+import { remeasure } from '../state/selection.ts';
+import { setSettings, useSettings } from '../state/settings.ts';
 import { notify, setStudio, useStudio, zoomTo } from '../state/store.ts';
 import { pickName } from './names.ts';
 import { useMeasure } from './units.ts';
@@ -35,6 +37,7 @@ export function FactsLine() {
 export function FactsPanel() {
   const facts = useStudio((s) => s.facts);
   const selection = useStudio((s) => s.selection);
+  const density = useSettings((s) => s.density);
   const measure = useMeasure();
   if (!selection.length)
     return (
@@ -50,6 +53,22 @@ export function FactsPanel() {
         {selection.slice(0, 6).map((p, i) => (
           <Tag key={`${p.step}${p.output}${p.part?.name ?? ''}${i}`}>{pickName(p)}</Tag>
         ))}
+        {facts.some((f) => f.unit === 'g') && (
+          <InputNumber
+            size="small"
+            min={1e-4}
+            max={100}
+            value={density}
+            aria-label="Density"
+            prefix="Density"
+            suffix="g/cm³"
+            onChange={(x) => {
+              if (!x) return;
+              setSettings({ density: x });
+              remeasure();
+            }}
+          />
+        )}
       </div>
       <dl className="factgrid wide">
         {facts.map((f, i) => (

@@ -70,7 +70,7 @@ const api = {
       list.flatMap((r) => [r.positions.buffer, r.indices.buffer] as ArrayBuffer[]),
     );
   },
-  facts: (picks: readonly Pick[]) => session.facts(picks),
+  facts: (picks: readonly Pick[], density?: number) => session.facts(picks, density),
   finer: (list: readonly { key: string; chord: number }[]) => {
     const found = session.finer(list);
     return Comlink.transfer(
