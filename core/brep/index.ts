@@ -16,5 +16,6 @@ export * from './port.ts';
 export { breaksAlong } from './refit.ts';
 export * from './resurface.ts';
 export * from './service.ts';
+export * from './size.ts';
 export * from './solid.ts';
 export * from './wall.ts';

@@ -3,6 +3,7 @@ import { compose, DEG, dot, rotation, translation } from '../math/index.ts';
 import { ball, block, cone, ringBody } from '../testing/random-bodies.ts';
 import { transformBody } from './body.ts';
 import { inertiaOf, massProperties } from './mass.ts';
+import { measuredBox } from './size.ts';
 import { makeSolid } from './solid.ts';
 
 describe('moments of inertia', () => {
@@ -33,5 +34,19 @@ describe('moments of inertia', () => {
     const r = inertiaOf(c).moments;
     expect(r[1] / (tube * (9 + 100 / 12))).toBeCloseTo(1, 9);
     expect(r[2] / (tube * 18)).toBeCloseTo(1, 9);
+  });
+});
+
+describe('size', () => {
+  it('a ball and a ring, turned at random, measure what they are', () => {
+    for (let k = 0; k < 6; k++) {
+      const turn = compose(rotation([0, 0, 0], [1, k, 2], 37 * k * DEG), rotation([0, 0, 0], [k, 1, -1], 11 * k * DEG));
+      const round = measuredBox(transformBody(ball(10), turn));
+      for (let d = 0; d < 3; d++) expect(round.max[d] - round.min[d]).toBeCloseTo(20, 5);
+      const ring = measuredBox(transformBody(ringBody(20, 4), turn));
+      // along a direction at an angle a to its axis a ring reaches 2 (R sin a + r)
+      const axis = [0, 1, 2].map((d) => turn.m[d][2]);
+      for (let d = 0; d < 3; d++) expect(ring.max[d] - ring.min[d]).toBeCloseTo(2 * (20 * Math.sqrt(1 - axis[d] ** 2) + 4), 4);
+    }
   });
 });

@@ -6,6 +6,7 @@ import {
   flatFrame,
   inertiaOf,
   massProperties,
+  measuredBox,
   meshBody,
   subBody,
   usedRange,
@@ -127,7 +128,7 @@ function own(t: Thing, density: number): MeasuredFact[] {
     out.push(...moments.map((x, k) => fact(['inertia, least', 'middle', 'largest'][k], x * density * 1e-5, 'g·cm²')));
   } else out.push(...axes(m.areaCentre, ['centre x', 'y', 'z']));
   if (t.whole) {
-    const box = bodyBox(t.body);
+    const box = measuredBox(t.body);
     out.push(...axes(sub(box.max, box.min), ['size x', 'size y', 'size z']));
   }
   return out;

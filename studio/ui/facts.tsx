@@ -60,6 +60,7 @@ export function FactsPanel() {
             max={100}
             value={density}
             aria-label="Density"
+            style={{ width: 190 }}
             prefix="Density"
             suffix="g/cm³"
             onChange={(x) => {
