@@ -1,24 +1,5 @@
-import { distance, dot, sub, type Vec3 } from '../math/index.ts';
-import { type Body, type Edge, type EdgeUse, edgePoint, type Face, traceTangent } from './body.ts';
+import { type Body, type Edge, type EdgeUse, edgePoint, type Face } from './body.ts';
 
-/** Parameter of an edge nearest to a place, by samples and Newton's method. */
-export function edgeParameterAt(e: Edge, p: Vec3): number {
-  const [a, z] = e.range;
-  let t = a;
-  let least = Infinity;
-  for (let k = 0; k <= 64; k++) {
-    const s = a + ((z - a) * k) / 64;
-    const d = distance(edgePoint(e, s), p);
-    if (d < least) [least, t] = [d, s];
-  }
-  for (let k = 0; k < 20; k++) {
-    const [q, d] = traceTangent(e, t);
-    const next = Math.min(z, Math.max(a, t + dot(sub(p, q), d) / Math.max(1e-300, dot(d, d))));
-    if (Math.abs(next - t) < 1e-14 * (z - a)) break;
-    t = next;
-  }
-  return t;
-}
 /** A body with edges parted at parameters: every face that uses one goes on over its parts. `parts` gives the new edges of each old one. */
 export function partEdges(b: Body, at: ReadonlyMap<number, readonly number[]>): { body: Body; parts: number[][] } {
   const vertices = [...b.vertices];

@@ -3,16 +3,21 @@ import { curvatureOf, domainU, domainV, knotRuns, surfaceJet } from '../nurbs/in
 import { type Body, type Face, usedRange } from './body.ts';
 import { insideFace } from './inside.ts';
 
+export interface TightPlace {
+  /** mm */
+  readonly radius: number;
+  readonly at: Vec3;
+}
 /**
  * Smallest radius of curvature on the side towards which a wall grows. `inwards` looks against the outside. A wall thicker than this
  * radius would fold over itself at `at`. Looked for on a grid in every span of the surface, then followed uphill from the most bent places.
  */
-export function smallestInnerRadius(b: Body, inwards: boolean): { radius: number; at: Vec3 } {
+export function smallestInnerRadius(b: Body, inwards: boolean): TightPlace {
   return tightPlaces(b, inwards)[0] ?? { radius: Infinity, at: [0, 0, 0] };
 }
 /** The most bent places of every face on that side, the tightest first. */
-export function tightPlaces(b: Body, inwards: boolean): { radius: number; at: Vec3 }[] {
-  const out: { radius: number; at: Vec3 }[] = [];
+export function tightPlaces(b: Body, inwards: boolean): TightPlace[] {
+  const out: TightPlace[] = [];
   b.faces.forEach((f, i) => {
     if (f.record?.type === 1) return;
     const { surface: s } = f;

@@ -1,5 +1,5 @@
-import { type Body, BodyBuilder, bodyBox, edgeCurve, nearestOn, partEdges, subBody, surfaceBody, topologyOf } from '../brep/index.ts';
-import { boxSize, type Vec3 } from '../math/index.ts';
+import { type Body, BodyBuilder, edgeCurve, nearestOn, subBody, surfaceBody, topologyOf } from '../brep/index.ts';
+import type { Vec3 } from '../math/index.ts';
 import { domain, pointAt } from '../nurbs/index.ts';
 import { type RimEdge, type RimStrip, type RimWay, rimStrips } from '../skins/rim-strip.ts';
 import { knitBodies } from './knit.ts';
@@ -92,24 +92,7 @@ export function extendRims(
   return { ok: true, body: knitted.body, strips, corners, gap: knitted.gaps.reduce((m, g) => Math.max(m, g.gap), 0) };
 }
 
-/** A part of a run of rims between two shares of its length, with the edges parted there. */
-export function partOfRun(
-  b: Body,
-  at: ReadonlyMap<number, readonly number[]>,
-  keep: (mid: Vec3) => boolean,
-  run: readonly number[],
-): { body: Body; edges: number[] } {
-  const { body, parts } = partEdges(b, at);
-  const edges = run
-    .flatMap((e) => parts[e])
-    .filter((e) => {
-      const c = edgeCurve(body.edges[e]);
-      return keep(pointAt(c, (domain(c)[0] + domain(c)[1]) / 2));
-    });
-  return { body, edges };
-}
-
-/** How far rims are from a body, most of them sampled: least and largest distance. */
+/** Least and largest distance of rims from a body, of nine places on each. */
 export function reachOf(b: Body, edges: readonly number[], to: Body): readonly [number, number] {
   let [least, most] = [Infinity, 0];
   for (const e of edges) {
@@ -144,4 +127,3 @@ export function cutAtTool(
   const faces = stays.flatMap((x) => [...x.faces]).sort((x, y) => x - y);
   return { ok: true, body: subBody(r.body, faces), off: r.off };
 }
-export const sizeOf = (b: Body): number => boxSize(bodyBox(b));

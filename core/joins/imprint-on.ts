@@ -7,8 +7,6 @@ export interface Imprinted {
   readonly ok: true;
   /** The target with its faces divided; closed parts of a solid stay solids. */
   readonly body: Body;
-  /** Faces of `body` that came out of a divided one. */
-  readonly divided: readonly number[];
   /** Number of edges drawn into faces. */
   readonly edges: number;
   /** Places where a line ends inside a face: it divides nothing there and is left out. */
@@ -24,7 +22,6 @@ export function imprintOn(
   o: ImprintOptions,
 ): Imprinted | { readonly ok: false; readonly why: string; readonly at?: Vec3 } {
   let body: Body = target;
-  let divided = new Set<number>();
   let edges = 0;
   let off = 0;
   const loose: Vec3[] = [];
@@ -36,20 +33,14 @@ export function imprintOn(
     touches.push(...r.touches);
     off = Math.max(off, r.off);
     const own = r.parent.flatMap((p, i) => (p < r.first ? [i] : []));
-    const children = new Map<number, number>();
-    for (const i of own) children.set(r.parent[i], (children.get(r.parent[i]) ?? 0) + 1);
     const used = new Set(own.flatMap((i) => r.body.faces[i].loops.flat().map((u) => u.edge)));
     edges += r.cut.filter((e) => used.has(e)).length;
-    divided = new Set(own.flatMap((i, n) => ((children.get(r.parent[i]) ?? 0) > 1 || divided.has(r.parent[i]) ? [n] : [])));
     body = subBody(r.body, own);
   }
-  if (!target.solids.length) return { ok: true, body: withShells(body), divided: [...divided], edges, loose, touches, off };
+  if (!target.solids.length) return { ok: true, body: withShells(body), edges, loose, touches, off };
   // a solid stays one: its shells hang together as before
   const closed = connectedFaces(body).map((faces) => subBody(body, faces));
   const solid = combineSolids(closed);
   if ('why' in solid) return { ok: false, why: solid.why, at: solid.at };
-  const sums = solid.faces.map((f) =>
-    body.faces.findIndex((g) => g.loops === f.loops || (g.surface === f.surface && g.loops[0]?.[0]?.pcurve === f.loops[0]?.[0]?.pcurve)),
-  );
-  return { ok: true, body: solid, divided: sums.flatMap((k, i) => (divided.has(k) ? [i] : [])), edges, loose, touches, off };
+  return { ok: true, body: solid, edges, loose, touches, off };
 }

@@ -1,6 +1,7 @@
 export * from './combine.ts';
 export * from './cut.ts';
 export * from './cutters.ts';
+export * from './edge-foot.ts';
 export * from './extend-rim.ts';
 export * from './hollow.ts';
 export * from './imprint.ts';

@@ -1,6 +1,6 @@
-import { type Body, edgeParameterAt, edgePoint, Neighbour, topologyOf } from '../brep/index.ts';
-import { cutAtTool, type Extended, extendRims, knitBodies, partOfRun, planeCutter, reachOf, sizeOf } from '../joins/index.ts';
-import { distance, formatNumber, type Vec3 } from '../math/index.ts';
+import { type Body, bodyBox, edgePoint, Neighbour, partEdges, topologyOf } from '../brep/index.ts';
+import { cutAtTool, type Extended, edgeFoot, extendRims, knitBodies, planeCutter, reachOf } from '../joins/index.ts';
+import { boxSize, distance, formatNumber, type Vec3 } from '../math/index.ts';
 import { domain, endPoint, pointAt, startPoint } from '../nurbs/index.ts';
 import {
   bodyPiece,
@@ -53,7 +53,7 @@ function upTo(rims: Rims, goal: Input, way: 'natural' | 'linear' | 'arc', contex
   const [least, most] = reachOf(rims.body, rims.edges, to);
   let last: { why: string; at?: Vec3 } = { why: 'it ends before it gets there' };
   for (const times of [1.3, 2, 3.5]) {
-    const by = Math.max(times * most, 0.02 * sizeOf(rims.body));
+    const by = Math.max(times * most, 0.02 * boxSize(bodyBox(rims.body)));
     const r = extendRims(rims.body, rims.edges, by, way, context.stepId, context.tolerance);
     if (!r.ok) return failure('not-extended', r.message, r.place);
     const cut = cutAtTool(r.body, rims.body.faces.length, to, context.stepId, context.tolerance);
@@ -82,7 +82,7 @@ function untilMet(first: Rims, second: Rims, way: 'natural' | 'linear' | 'arc', 
   const [, b] = reachOf(second.body, second.edges, first.body);
   let last: { why: string; at?: Vec3 } = { why: 'they end before they meet' };
   for (const times of [1, 1.6, 2.6, 4]) {
-    const by = Math.max(times * Math.max(a, b), 0.01 * sizeOf(first.body));
+    const by = Math.max(times * Math.max(a, b), 0.01 * boxSize(bodyBox(first.body)));
     const x = extendRims(first.body, first.edges, by, way, `${context.stepId}.a`, context.tolerance);
     if (!x.ok) return failure('not-extended', x.message, x.place);
     const y = extendRims(second.body, second.edges, by, way, `${context.stepId}.b`, context.tolerance);
@@ -134,8 +134,8 @@ function rimsOf(inputs: readonly Input[]): Rims | ToolResult {
     const ends = [startPoint(part[0]), endPoint(part[part.length - 1])];
     for (const q of ends)
       for (const e of own) {
-        const t = edgeParameterAt(b.edges[e], q);
-        if (distance(edgePoint(b.edges[e], t), q) < 1e-6) at.set(e, [...(at.get(e) ?? []), t]);
+        const foot = edgeFoot(b.edges[e], q);
+        if (foot.distance < 1e-6) at.set(e, [...(at.get(e) ?? []), foot.t]);
       }
     spans.push({
       points: part.flatMap((c) =>
@@ -148,9 +148,9 @@ function rimsOf(inputs: readonly Input[]): Rims | ToolResult {
   const shortened = new Set(
     inputs.flatMap((i) => (i.chain && (i.chain.cut[0] > 0 || i.chain.cut[1] < 1) ? i.chain.edges.edges.map((e) => e.edge) : [])),
   );
-  const r = partOfRun(b, at, near, [...shortened]);
-  const rest = [...edges].filter((e) => !shortened.has(e));
-  return { body: r.body, edges: [...r.edges, ...partOfRun(b, at, () => true, rest).edges] };
+  const { body, parts } = partEdges(b, at);
+  const middle = (e: number) => edgePoint(body.edges[e], (body.edges[e].range[0] + body.edges[e].range[1]) / 2);
+  return { body, edges: [...edges].flatMap((e) => parts[e].filter((x) => !shortened.has(e) || near(middle(x)))) };
 }
 function onSegment(a: Vec3, b: Vec3, q: Vec3): boolean {
   const l = distance(a, b);

@@ -12,6 +12,7 @@ import {
   smallestInnerRadius,
   subBody,
   thickBody,
+  tightPlaces,
 } from '../brep/index.ts';
 import { type HollowOutcome, hollow, measureWalls } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
@@ -39,8 +40,9 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
 
 async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], p: Given[1], context: ToolContext): Promise<ToolResult> {
   const call = { signal: context.signal, limit: context.limit };
-  const tight = smallestInnerRadius(solid, p.side === 'in');
-  const refused = tooThick(solid, p.side === 'in', p.wall, context.stepId);
+  const places = tightPlaces(solid, p.side === 'in');
+  const tight = places[0] ?? { radius: Number.POSITIVE_INFINITY, at: [0, 0, 0] };
+  const refused = tooThick(places, p.wall, context.stepId);
   if (refused) return refused;
   const before = massProperties(solid);
   // a wall of its own stands with its pick; older recipes give a list in the order of the picks

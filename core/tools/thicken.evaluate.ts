@@ -1,5 +1,15 @@
 import type { z } from 'zod';
-import { type Body, checkBody, inspect, isWatertight, makeSolid, massProperties, offsetBody, thickBody } from '../brep/index.ts';
+import {
+  type Body,
+  checkBody,
+  inspect,
+  isWatertight,
+  makeSolid,
+  massProperties,
+  offsetBody,
+  thickBody,
+  tightPlaces,
+} from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
 import {
   defineEvaluation,
@@ -26,7 +36,7 @@ async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: To
   const call = { signal: context.signal, limit: context.limit };
   for (const inwards of p.side === 'both' ? [true, false] : [p.side === 'in']) {
     const half = p.side === 'both' ? 2 : 1;
-    const refused = tooThick(skin, inwards, p.wall / half, context.stepId, 'wall', half);
+    const refused = tooThick(tightPlaces(skin, inwards), p.wall / half, context.stepId, half);
     if (refused) return refused;
   }
   const distance = p.side === 'out' ? p.wall : -p.wall;
