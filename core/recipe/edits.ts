@@ -17,7 +17,8 @@ const single = z.discriminatedUnion('type', [
     inputs: stepSchema.shape.inputs.optional(),
     params: z.record(keySchema, z.unknown()).optional(),
   }),
-  z.object({ type: z.literal('setDial'), name: keySchema, dial: dialSchema.nullable() }),
+  /** `before`: of the one it goes in front of, when it is new; at the end without. */
+  z.object({ type: z.literal('setDial'), name: keySchema, dial: dialSchema.nullable(), before: keySchema.optional() }),
   z.object({
     type: z.literal('setModel'),
     name: z.string().min(1).max(200).optional(),
@@ -25,7 +26,7 @@ const single = z.discriminatedUnion('type', [
     tolerance: z.number().min(1e-6).max(1).optional(),
   }),
   z.object({ type: z.literal('setPiece'), key: keySchema, look: lookSchema.nullable() }),
-  z.object({ type: z.literal('setGroup'), id: keySchema, group: groupSchema.nullable() }),
+  z.object({ type: z.literal('setGroup'), id: keySchema, group: groupSchema.nullable(), before: keySchema.optional() }),
   z.object({ type: z.literal('setTarget'), key: keySchema, target: targetSchema.nullable() }),
 ]);
 export const editSchema = z.object({ label: z.string().max(200), changes: z.array(single).min(1).max(5000) });
@@ -56,6 +57,11 @@ export function applyEdit(model: Model, edit: RecipeEdit): Applied {
   return { ok: true, model: m, inverse: { label: edit.label, changes: back } };
 }
 
+/** `list` with `one` in front of the first that `isNext`, at the end when none is. */
+function placed<T>(list: readonly T[], one: T, isNext: (x: T) => boolean): T[] {
+  const at = list.findIndex(isNext);
+  return at < 0 ? [...list, one] : [...list.slice(0, at), one, ...list.slice(at)];
+}
 type One = { model: Model; inverse: Change } | { message: string };
 
 function placeBefore(steps: Step[], step: Step, before: string | undefined): Step[] {
@@ -124,12 +130,15 @@ function applyChange(m: Model, c: Change): One {
       const rest = m.dials.filter((d) => d !== old);
       if (!c.dial)
         return old
-          ? { model: { ...m, dials: rest }, inverse: { type: 'setDial', name: c.name, dial: old } }
+          ? {
+              model: { ...m, dials: rest },
+              inverse: { type: 'setDial', name: c.name, dial: old, before: m.dials[m.dials.indexOf(old) + 1]?.name },
+            }
           : { message: 'the dial is gone already' };
       if (c.dial.name !== c.name && rest.some((d) => d.name === c.dial?.name))
         return { message: `there is a dial called ${c.dial.name} already` };
       const dial = c.dial;
-      const dials = old ? m.dials.map((d) => (d === old ? dial : d)) : [...m.dials, dial];
+      const dials = old ? m.dials.map((d) => (d === old ? dial : d)) : placed(m.dials, dial, (d) => d.name === c.before);
       return { model: { ...m, dials }, inverse: { type: 'setDial', name: dial.name, dial: old ?? null } };
     }
     case 'setModel': {
@@ -153,8 +162,10 @@ function applyChange(m: Model, c: Change): One {
         ? m.groups.filter((g) => g.id !== c.id)
         : old
           ? m.groups.map((g) => (g === old ? group : g))
-          : [...m.groups, group];
-      return { model: { ...m, groups }, inverse: { type: 'setGroup', id: c.id, group: old } };
+          : placed(m.groups, group, (g) => g.id === c.before);
+      const inverse: Change = { type: 'setGroup', id: c.id, group: old };
+      if (old && !group) inverse.before = m.groups[m.groups.indexOf(old) + 1]?.id;
+      return { model: { ...m, groups }, inverse };
     }
     case 'setTarget': {
       const targets = { ...m.targets };

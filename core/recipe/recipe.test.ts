@@ -54,11 +54,9 @@ describe('edits', () => {
       muted: fc.boolean(),
       params: fc.record({ radius: fc.integer() }),
     }),
-    fc.record({
-      type: fc.constant('setDial' as const),
-      name: fc.constant('r'),
-      dial: fc.constant({ name: 'r', formula: '7', unit: 'length' as const }),
-    }),
+    fc
+      .record({ type: fc.constant('setDial' as const), name: fc.constantFrom('r', 's', 't'), formula: fc.constantFrom(null, '7', '8') })
+      .map(({ type, name, formula }) => ({ type, name, dial: formula && { name, formula, unit: 'length' as const } })),
     fc.record({
       type: fc.constant('setTarget' as const),
       key: fc.constantFrom('x', 'y'),
@@ -87,7 +85,18 @@ describe('edits', () => {
           expect(JSON.parse(JSON.stringify(m))).toEqual(JSON.parse(JSON.stringify(t.before)));
         }
       }),
+      { numRuns: 500 },
     ));
+  it('a dial or a group taken away comes back in its place', () => {
+    const dial = (name: string) => ({ name, formula: '1', unit: 'length' as const });
+    const group = (id: string) => ({ id, name: id, hidden: false });
+    const m: Model = { ...cone(), dials: ['a', 'b', 'c'].map(dial), groups: ['a', 'b', 'c'].map(group) };
+    for (const changes of [[{ type: 'setDial', name: 'b', dial: null }], [{ type: 'setGroup', id: 'b', group: null }]] as Change[][]) {
+      const r = applyEdit(m, { label: 'x', changes });
+      const back = r.ok && applyEdit(r.model, r.inverse);
+      expect(back && back.ok && back.model).toEqual(m);
+    }
+  });
   it('applies as a whole or not at all', () => {
     const m = cone();
     expect(

@@ -102,7 +102,7 @@ test('bad input is told in place; a removed input greys what it fed; undo mends 
   await wall.fill('90');
   await wall.press('Enter');
   await settled(page);
-  await expect(page.locator('.diag.error')).toContainText('thicker than the smallest radius');
+  await expect(page.locator('.diag.error')).toContainText('thicker than the radius it grows into');
   await page.keyboard.press('Escape');
   await page.keyboard.press('Escape');
   await page.keyboard.press('Control+z');
