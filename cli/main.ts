@@ -3,7 +3,7 @@ import { basename, dirname, extname, resolve } from 'node:path';
 import { type Body, combineBodies } from '@ample-skin/core/brep';
 import { inspectMesh, type MeshReport, writeStl } from '@ample-skin/core/exchange';
 import { checkReport } from '@ample-skin/core/proof';
-import { type Model, type ModelResult, metaOf } from '@ample-skin/core/recipe';
+import { type Model, type ModelResult, meshWords, metaOf } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { z } from 'zod';
 import { type Args, parseArgs, toleranceOf } from './args.ts';
@@ -65,6 +65,7 @@ async function check(args: Args): Promise<number> {
       `seams ${report.seams.count}: worst gap ${report.seams.worst.gapMm.toPrecision(3)} mm, kink ${report.seams.worst.kinkDeg.toPrecision(3)}°, curvature step ${report.seams.worst.curvatureStepPct.toPrecision(3)} %`,
     );
     print(`rims ${report.rims.count}, ${report.rims.lengthMm.toFixed(3)} mm`);
+    if (report.mesh) print(`mesh ${report.mesh.solid ? meshWords(report.mesh) : report.mesh.reason}`);
     print(`area ${report.areaMm2.toFixed(4)} mm² · volume ${report.volumeMm3.toFixed(4)} mm³`);
     for (const d of report.defects) print(`${d.code}: ${d.message} at ${d.place.map((x) => x.toFixed(3)).join(', ')}`);
   }

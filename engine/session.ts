@@ -121,6 +121,8 @@ export interface Update {
   readonly dials: readonly { name: string; value?: number; message?: string }[];
   readonly ms: number;
   readonly cancelled: boolean;
+  /** The whole sheet, though some looks at it are still to come. */
+  readonly whole?: boolean;
 }
 
 /** Milliseconds between looks at unfinished work. */
@@ -169,6 +171,16 @@ export class Session {
       onStart: (step, done, total) => {
         options.onProgress?.({ phase: 'computing', step, done, total });
         if (performance.now() - start > PARTIAL_EVERY) showSoFar();
+      },
+      looks: !options.preview,
+      onBuilt: (built) => {
+        clearInterval(timer);
+        if (!options.onPartial) return;
+        const u = this.viewOf(model, built, have, false, start, false);
+        for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
+        options.onPartial({ ...u, steps: u.steps.map((s) => ({ ...s, files: [] })), whole: true });
+        const looked = [...built.steps].find(([, r]) => r.later)?.[0];
+        if (looked) options.onProgress?.({ phase: 'measuring', step: looked, done: model.steps.length, total: model.steps.length });
       },
       onStep: (id, r) => soFar.set(id, r),
     }).finally(() => clearInterval(timer));

@@ -16,7 +16,8 @@ const development = process.env.NODE_ENV === 'development';
 
 const config: NextConfig = {
   transpilePackages: ['@ample-skin/core', '@ample-skin/engine', '@ample-skin/demo'],
-  serverExternalPackages: ['@electric-sql/pglite', 'replicad-opencascadejs', 'pg'],
+  serverExternalPackages: ['@electric-sql/pglite', 'replicad-opencascadejs', 'manifold-3d', 'pg'],
+  turbopack: { resolveAlias: { module: { browser: './workers/no-module.ts' } } },
   allowedDevOrigins: ['127.0.0.1'],
   reactStrictMode: false,
   poweredByHeader: false,

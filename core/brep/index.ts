@@ -9,6 +9,7 @@ export * from './grow.ts';
 export * from './inside.ts';
 export * from './mass.ts';
 export * from './mesh.ts';
+export * from './mesh-solid.ts';
 export * from './neighbour.ts';
 export { measuredTolerances as measuredTolerancesOf } from './occt/read.ts';
 export * from './part-edge.ts';

@@ -1,4 +1,13 @@
-import { type Body, bodyBox, checkBody, isWatertight, type KernelService, massProperties } from '../brep/index.ts';
+import {
+  type Body,
+  bodyBox,
+  checkBody,
+  isWatertight,
+  type KernelService,
+  type MeshVerdict,
+  massProperties,
+  meshSolidity,
+} from '../brep/index.ts';
 import type { Box } from '../math/index.ts';
 import { type Defect, findDefects } from './defects.ts';
 import { DEFAULT_LIMITS, type GradeLimits, measureRims, measureSeams } from './seams.ts';
@@ -23,6 +32,8 @@ export interface CheckReport {
   readonly volumeMm3: number;
   readonly bbox: Box;
   readonly valid: boolean;
+  /** What the mesh library says of its mesh; only of a body without open rims. */
+  readonly mesh?: MeshVerdict;
   readonly defects: readonly Defect[];
   readonly ms: number;
 }
@@ -56,6 +67,16 @@ export async function checkReport(
         edges: [],
       });
     }
+  const mesh = isWatertight(b) && b.faces.length ? await meshSolidity(b) : undefined;
+  if (mesh && !mesh.solid)
+    defects.push({
+      code: 'mesh-solid',
+      severity: 'warning',
+      message: `Its mesh ${mesh.reason}`,
+      place: mass.areaCentre,
+      faces: [],
+      edges: [],
+    });
   const worst = (key: 'gap' | 'kink' | 'step' | 'flow') => seams.reduce((m, s) => Math.max(m, s[key]), 0);
   return {
     unit: 'mm',
@@ -75,6 +96,7 @@ export async function checkReport(
     volumeMm3: watertight ? mass.volume : 0,
     bbox: bodyBox(b),
     valid: defects.every((d) => d.severity !== 'error' && d.code !== 'not-settled'),
+    mesh,
     defects,
     ms: performance.now() - start,
   };

@@ -28,7 +28,8 @@ export type DefectCode =
   | 'shared-space'
   | 'inside-out'
   | 'not-settled'
-  | 'second-opinion';
+  | 'second-opinion'
+  | 'mesh-solid';
 /** A tool that mends a defect, and what it takes: the whole piece, or the faces of the defect. */
 export interface Mend {
   readonly label: string;

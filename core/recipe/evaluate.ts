@@ -33,6 +33,8 @@ export interface StepResult {
   readonly hash: string;
   /** The outputs are the last good ones, not what the recipe asks for now. */
   readonly stale: boolean;
+  /** Looks still to be taken. */
+  readonly later?: ToolResult['later'];
 }
 export interface ModelResult {
   readonly steps: ReadonlyMap<string, StepResult>;
@@ -62,6 +64,10 @@ export interface EvaluateOptions {
   /** Evaluate up to and including this step only. */
   readonly until?: string;
   readonly overrides?: ReadonlyMap<string, number>;
+  /** False while something is dragged: looks that nothing waits for are not taken; their facts stay pending. */
+  readonly looks?: boolean;
+  /** All steps are built and looks remain to be taken. */
+  readonly onBuilt?: (result: ModelResult) => void;
 }
 
 /** Evaluates a model: only what changed since the memory was filled. Never throws for anything a recipe can hold. */
@@ -81,7 +87,69 @@ export async function evaluateModel(model: Model, options: EvaluateOptions): Pro
     options.onStep?.(step.id, r, done, model.steps.length);
     if (step.id === options.until) break;
   }
-  return { steps: results, dials };
+  const result = { steps: results, dials };
+  if (options.looks === false || options.signal?.aborted || ![...results.values()].some((r) => r.later)) return result;
+  options.onBuilt?.(result);
+  for (const [id, r] of results) {
+    if (options.signal?.aborted) break;
+    if (!r.later) continue;
+    const looked = await orAborted(look(memory, r.hash, model.steps.find((s) => s.id === id)?.name ?? id, options.limit), options.signal);
+    if (!looked) break;
+    const told = looked.diagnostics.slice(looked.first).map((d) => ({ ...d, message: withNames(d.message, model, options.tools) }));
+    results.set(id, {
+      ...r,
+      facts: looked.facts,
+      status: r.status === 'fine' ? looked.status : r.status,
+      diagnostics: [...r.diagnostics, ...told],
+      later: undefined,
+    });
+    options.onStep?.(id, results.get(id) as StepResult, done, model.steps.length);
+  }
+  return result;
+}
+/** What was waited for, or nothing when the wait was broken off; the work itself goes on to its end. */
+function orAborted<T>(work: Promise<T>, signal: AbortSignal | undefined): Promise<T | undefined> {
+  if (!signal) return work;
+  return new Promise((resolve, reject) => {
+    const stop = () => resolve(undefined);
+    signal.addEventListener('abort', stop, { once: true });
+    work.then(resolve, reject).finally(() => signal.removeEventListener('abort', stop));
+  });
+}
+
+type Entry = Omit<StepResult, 'hash' | 'stale'>;
+type Looked = Entry & { /** Index of the first diagnostic that the look brought. */ readonly first: number };
+const looking = new WeakMap<Entry, Promise<Looked>>();
+/** Takes the looks of a remembered result, once, and remembers what they found. */
+function look(memory: EvaluationMemory, hash: string, name: string, limit: number | undefined): Promise<Looked> {
+  const entry = memory.byHash.get(hash);
+  if (!entry?.later) return Promise.reject(new Error('nothing to look at'));
+  const known = looking.get(entry);
+  if (known) return known;
+  const work = entry.later().then(
+    (found) => found,
+    (e) => ({
+      facts: entry.facts.filter((f) => f.pending).map((f) => ({ label: f.label, value: 'no answer' })),
+      diagnostics: [{ ...thrown(e as Error, name, limit).diagnostic, severity: 'warning' as const }],
+    }),
+  );
+  const done = work.then((found): Looked => {
+    const facts = entry.facts.map((f) => (f.pending ? (found.facts.find((x) => x.label === f.label) ?? { ...f, pending: false }) : f));
+    const fresh = [...(found.diagnostics ?? []), ...beyondLimit(found.facts)];
+    const warned = entry.status === 'fine' && fresh.some((d) => d.severity !== 'note');
+    const looked: Looked = {
+      ...entry,
+      facts,
+      status: warned ? 'warning' : entry.status,
+      diagnostics: [...entry.diagnostics, ...fresh],
+      first: entry.diagnostics.length,
+      later: undefined,
+    };
+    if (memory.byHash.get(hash) === entry) memory.byHash.set(hash, looked);
+    return looked;
+  });
+  looking.set(entry, done);
+  return done;
 }
 
 const empty = { facts: [], marks: [], actions: [], files: [], ms: 0 };
@@ -207,6 +275,7 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
     actions: result.actions ?? [],
     files: result.files ?? [],
     ms,
+    later: result.later,
   };
   memory.byHash.set(hash, entry);
   if (memory.byHash.size > MEMORY_LIMIT) memory.byHash.delete(memory.byHash.keys().next().value as string);

@@ -14,6 +14,7 @@ export { metaOf, type ParamMeta } from './params.ts';
 export * from './pieces.ts';
 export * from './profile-notes.ts';
 export * from './resolve-params.ts';
+export * from './second-looks.ts';
 export * from './skin-result.ts';
 export * from './too-thick.ts';
 export * from './tool.ts';

@@ -96,6 +96,8 @@ export interface Fact {
   readonly number?: number;
   readonly unit?: string;
   readonly limit?: number;
+  /** Not known yet: what `later` of the same result finds takes its place. */
+  readonly pending?: boolean;
 }
 
 export interface Diagnostic {
@@ -229,6 +231,8 @@ export interface ToolResult {
   /** One-click changes of this step's own parameters, offered on the card. */
   readonly actions?: readonly StepAction[];
   readonly files?: readonly OutputFile[];
+  /** Looks that nothing waits for: they begin when the whole sheet is built, and what they find takes the place of the pending facts. */
+  readonly later?: () => Promise<{ readonly facts: readonly Fact[]; readonly diagnostics?: readonly Diagnostic[] }>;
 }
 export const failure = (code: string, message: string, place?: readonly Vec3[], suggestions?: readonly RecipeEdit[]): ToolResult => ({
   outputs: {},

@@ -1,8 +1,8 @@
-import { type Body, builderFrom, capRim, checkBody, edgePoint, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
+import { type Body, builderFrom, capRim, edgePoint, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { planeOf } from '../nurbs/index.ts';
 import { measureRims } from '../proof/index.ts';
-import { type Diagnostic, defineEvaluation, failure, inputBody } from '../recipe/index.ts';
+import { type Diagnostic, defineEvaluation, failure, inputBody, secondLooks } from '../recipe/index.ts';
 import { type PatchResult, patchRim } from '../skins/index.ts';
 import tool from './close.ts';
 
@@ -58,19 +58,11 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   }
   const solid = makeSolid(body);
   if (!solid.ok) return failure('no-solid', `No solid: ${solid.message}`, solid.place ? [solid.place] : undefined);
-  const check = await checkBody(context.kernel, solid.body, { signal: context.signal, limit: context.limit });
-  if (!check.valid)
-    diagnostics.push({
-      severity: 'warning',
-      code: 'checker',
-      message: check.badFaces.length
-        ? `The independent checker objects to ${check.badFaces.length} faces`
-        : 'The independent checker objects to an edge',
-      place: check.badFaces.map((f) => massProperties(solid.body, [f]).areaCentre),
-    });
+  const looks = secondLooks(solid.body, context);
   const m = massProperties(solid.body);
   return {
     outputs: { main: { kind: 'solid', body: solid.body } },
+    later: looks.later,
     diagnostics,
     facts: [
       { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
@@ -90,7 +82,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
           ]
         : []),
       { label: 'turned over', value: String(solid.flipped) },
-      { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+      ...looks.facts,
     ],
   };
 });

@@ -1,7 +1,7 @@
 import { type Body, combineBodies, inspect, massProperties } from '../brep/index.ts';
 import { type Combined, combineBodiesAs } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
-import { type Diagnostic, defineEvaluation, failure, inputBody, type Mark, withinFact } from '../recipe/index.ts';
+import { type Diagnostic, defineEvaluation, failure, inputBody, type Mark, secondLooks, withinFact } from '../recipe/index.ts';
 import tool from './combine.ts';
 
 export default defineEvaluation(tool, async (inputs, p, context) => {
@@ -61,8 +61,10 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
           kept: parts.kept.has(i),
         }))
       : [];
+  const looks = picked ? undefined : secondLooks(shown, context);
   return {
     outputs: { main: { kind: 'solid', body: shown } },
+    later: looks?.later,
     diagnostics,
     marks,
     facts: [
@@ -70,6 +72,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       { label: 'solids', value: String(shown.solids.length) },
       ...(parts && others.length === 1 ? [{ label: 'pieces', value: `${parts.kept.size} of ${parts.cells.length} kept` }] : []),
       ...(off > 0 ? [withinFact('edges within', off, 0.1 * context.tolerance)] : []),
+      ...(looks?.facts ?? []),
       ...(kernel.size ? [{ label: 'combined by', value: `kernel (${[...kernel].join('; ')})` }] : []),
     ],
   };

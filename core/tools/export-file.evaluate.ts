@@ -1,4 +1,4 @@
-import { combineBodies, meshBody } from '../brep/index.ts';
+import { combineBodies, isWatertight, meshBody, meshVerdict } from '../brep/index.ts';
 import { type NamedChain, readDxf, readStl, readSvg, writeDxf, writeStep, writeStl, writeSvg } from '../exchange/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { arcLength } from '../nurbs/index.ts';
@@ -11,6 +11,7 @@ import {
   inputBody,
   inputCurves,
   inputPlane,
+  meshWords,
   type ToolContext,
   type ToolResult,
 } from '../recipe/index.ts';
@@ -58,10 +59,18 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   const triangles = meshes.reduce((s, m) => s + m.indices.length / 3, 0);
   if (!back.ok || Math.abs(back.mesh.indices.length / 3 - triangles) > 0.001 * triangles)
     return failure('read-back', 'The written STL does not read back whole');
+  // a closed body must be a solid mesh to whoever reads it: corners are one where the file's single precision has them at one place
+  const closed = parts.flatMap((x, k) => (isWatertight(x.body) ? [k] : []));
+  const verdicts = await Promise.all(
+    closed.map((k) => meshVerdict({ positions: Float64Array.from(Float32Array.from(meshes[k].positions)), indices: meshes[k].indices })),
+  );
+  const objections = verdicts.flatMap((v, i) => (v.solid ? [] : [`the mesh of ${parts[closed[i]].name} ${v.reason}`]));
+  if (objections.length) return failure('mesh', `Not written: ${objections.join('; ')}. Try another chord`);
   return {
     outputs: {},
     facts: [
       ...facts,
+      ...verdicts.map((v, i) => ({ label: verdicts.length > 1 ? `mesh of ${parts[closed[i]].name}` : 'mesh', value: meshWords(v) })),
       { label: 'triangles', value: String(triangles) },
       { label: 'size', value: `${formatNumber(data.length / 1024, 1)} kB` },
     ],

@@ -1,6 +1,5 @@
 import {
   type Body,
-  checkBody,
   combineBodies,
   flipBody,
   inspect,
@@ -20,6 +19,7 @@ import {
   defineEvaluation,
   failure,
   inputBody,
+  secondLooks,
   type ToolContext,
   type ToolResult,
   tooThick,
@@ -39,7 +39,6 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
 });
 
 async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], p: Given[1], context: ToolContext): Promise<ToolResult> {
-  const call = { signal: context.signal, limit: context.limit };
   const places = tightPlaces(solid, p.side === 'in');
   const tight = places[0] ?? { radius: Number.POSITIVE_INFINITY, at: [0, 0, 0] };
   const refused = tooThick(places, p.wall, context.stepId);
@@ -105,16 +104,16 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
   if (m.volume > 2.5 * expected || m.volume < 0.25 * expected)
     return failure('gate', `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`);
   const truth = measureWalls(solid, made.body, (i) => walls[i]);
-  const check = await checkBody(context.kernel, made.body, call);
+  const looks = secondLooks(made.body, context);
   return {
     outputs: { main: { kind: 'solid', body: made.body } },
-    diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
+    later: looks.later,
     facts: [
       { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
       { label: 'smallest radius', value: `${formatNumber(tight.radius, 3)} mm` },
       ...(truth.places ? [withinFact(`thickness at ${truth.places} places, off by`, truth.off, context.tolerance)] : []),
       ...(built?.ok ? [] : [{ label: 'built by', value: 'kernel' }]),
-      { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+      ...looks.facts,
     ],
   };
 }

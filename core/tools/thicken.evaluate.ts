@@ -1,20 +1,11 @@
 import type { z } from 'zod';
-import {
-  type Body,
-  checkBody,
-  inspect,
-  isWatertight,
-  makeSolid,
-  massProperties,
-  offsetBody,
-  thickBody,
-  tightPlaces,
-} from '../brep/index.ts';
+import { type Body, inspect, isWatertight, makeSolid, massProperties, offsetBody, thickBody, tightPlaces } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
 import {
   defineEvaluation,
   failure,
   inputBody,
+  secondLooks,
   type ToolContext,
   type ToolResult,
   tooThick,
@@ -62,14 +53,14 @@ async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: To
   const ratio = m.volume / (massProperties(skin).area * p.wall);
   if (ratio < 0.3 || ratio > 3)
     return failure('gate', `The wall was not accepted: its volume is ${formatNumber(ratio, 2)} times area by thickness`);
-  const check = await checkBody(context.kernel, solid.body, call);
+  const looks = secondLooks(solid.body, context);
   return {
     outputs: { main: { kind: 'solid', body: solid.body } },
-    diagnostics: check.valid ? [] : [{ severity: 'warning', code: 'checker', message: 'The independent checker objects to this solid' }],
+    later: looks.later,
     facts: [
       { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
       ...(off === undefined ? [] : [withinFact('thickness true within', off, context.tolerance)]),
-      { label: 'checker', value: check.valid ? 'valid' : 'objects' },
+      ...looks.facts,
     ],
   };
 }

@@ -59,7 +59,9 @@ async function run(wish: Wish): Promise<void> {
   const progress = progressShown();
   try {
     const update = await engine.update(model, { have, preview: wish.preview, files: wish.files }, progress.tell, (u) => {
-      if (mine === wanted && !progress.isOver()) acceptPartial(u);
+      if (mine !== wanted || progress.isOver()) return;
+      if (u.whole) accept(u, false);
+      else acceptPartial(u);
     });
     if (!update.cancelled || mine === wanted) accept(update, wish.preview ?? false);
   } catch (e) {

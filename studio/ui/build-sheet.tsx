@@ -73,6 +73,7 @@ const Sheet = memo(function Sheet({
 const StepRow = memo(function StepRow({ step, index }: { step: Step; index: number }) {
   // plain values: a result that says the same draws nothing anew
   const status = useStudio((s) => s.steps.get(step.id)?.status ?? 'fine');
+  const looking = useStudio((s) => s.steps.get(step.id)?.facts.some((f) => f.pending) ?? false);
   const ms = useStudio((s) => Math.round(s.steps.get(step.id)?.ms ?? -1));
   const worst = useStudio((s) => {
     const list = s.steps.get(step.id)?.diagnostics;
@@ -114,7 +115,11 @@ const StepRow = memo(function StepRow({ step, index }: { step: Step; index: numb
     >
       <span className="n">{index + 1}</span>
       <span className="name">{stepName(step)}</span>
-      {status === 'fine' ? <span className="ms">{ms >= 0 ? `${ms} ms` : ''}</span> : <span className="state">{STATES[status]}</span>}
+      {status === 'fine' ? (
+        <span className="ms">{looking ? 'looking …' : ms >= 0 ? `${ms} ms` : ''}</span>
+      ) : (
+        <span className="state">{STATES[status]}</span>
+      )}
       <StepMenu step={step} />
     </div>
   );
