@@ -153,7 +153,7 @@ export class Session {
     const showSoFar = () => {
       if (!options.onPartial || soFar.size === sent || performance.now() - last < PARTIAL_EVERY) return;
       sent = soFar.size;
-      const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, true, start, false);
+      const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, true, start, false, undefined, false);
       for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
       options.onPartial(u);
       last = performance.now();
@@ -176,7 +176,7 @@ export class Session {
       onBuilt: (built) => {
         clearInterval(timer);
         if (!options.onPartial) return;
-        const u = this.viewOf(model, built, have, false, start, false);
+        const u = this.viewOf(model, built, have, false, start, false, undefined, false);
         for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
         options.onPartial({ ...u, steps: u.steps.map((s) => ({ ...s, files: [] })), whole: true });
         const looked = [...built.steps].find(([, r]) => r.later)?.[0];
@@ -184,7 +184,16 @@ export class Session {
       },
       onStep: (id, r) => soFar.set(id, r),
     }).finally(() => clearInterval(timer));
-    return this.viewOf(model, result, have, options.preview ?? false, start, options.signal?.aborted ?? false, options.onProgress);
+    return this.viewOf(
+      model,
+      result,
+      have,
+      options.preview ?? false,
+      start,
+      options.signal?.aborted ?? false,
+      options.onProgress,
+      !options.preview && !options.signal?.aborted,
+    );
   }
 
   private viewOf(
@@ -195,6 +204,7 @@ export class Session {
     start: number,
     cancelled: boolean,
     onProgress?: (p: Progress) => void,
+    full = true,
   ): Update {
     const live = new Set(livePieces(model, result, TOOLS).map((p) => p.key));
     const quality = preview ? PREVIEW : 1;
@@ -220,7 +230,7 @@ export class Session {
           stale: r.stale,
           stamp,
           display: !shown || have.get(key) === stamp ? undefined : this.displayOf(piece, quality),
-          facts: shown ? pieceFacts(piece) : [],
+          facts: shown ? pieceFacts(piece, full) : [],
           watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined,
         });
       }
@@ -363,9 +373,10 @@ export class Session {
 }
 
 const factsKnown = new WeakMap<Piece, { label: string; value: string }[]>();
-function pieceFacts(p: Piece): { label: string; value: string }[] {
+/** Facts of a piece; what is measured exactly only when it is known already or `full`. */
+function pieceFacts(p: Piece, full: boolean): { label: string; value: string }[] {
   const known = factsKnown.get(p);
-  if (known) return known;
+  if (known || (!full && (p.kind === 'skin' || p.kind === 'solid'))) return known ?? [];
   const facts = measured(p);
   factsKnown.set(p, facts);
   return facts;

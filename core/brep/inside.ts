@@ -1,7 +1,7 @@
 import { type Body, type Face, useUV } from './body.ts';
 
-/** Is a place inside the loops of a face? Loops are walked as polygons of `steps` points an edge. */
-export function insideFace(b: Body, face: number, steps = 48): (u: number, v: number) => boolean {
+/** Sides of the loops of a face in its (u, v), walked as polygons of at least `steps` points an edge: u, v and next u, v of each. */
+function sidesOf(b: Body, face: number, steps: number): [number, number, number, number][] {
   const f: Face = b.faces[face];
   const polygon: [number, number, number, number][] = [];
   for (const loop of f.loops) {
@@ -17,9 +17,27 @@ export function insideFace(b: Body, face: number, steps = 48): (u: number, v: nu
       polygon.push([p[0], p[1], q[0], q[1]]);
     });
   }
+  return polygon;
+}
+/** Is a place inside the loops of a face? */
+export function insideFace(b: Body, face: number, steps = 48): (u: number, v: number) => boolean {
+  const polygon = sidesOf(b, face, steps);
   return (u, v) => {
     let odd = false;
     for (const [ua, va, uc, vc] of polygon) if (vc > v !== va > v && u < ((uc - ua) * (v - va)) / (vc - va) + ua) odd = !odd;
     return odd;
+  };
+}
+/** The same for many places of one v, asked for row by row: the loops are crossed once for each row. */
+export function insideRow(b: Body, face: number, steps = 48): (v: number) => (u: number) => boolean {
+  const polygon = sidesOf(b, face, steps);
+  return (v) => {
+    const crossings: number[] = [];
+    for (const [ua, va, uc, vc] of polygon) if (vc > v !== va > v) crossings.push(((uc - ua) * (v - va)) / (vc - va) + ua);
+    return (u) => {
+      let odd = false;
+      for (const c of crossings) if (u < c) odd = !odd;
+      return odd;
+    };
   };
 }

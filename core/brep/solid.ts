@@ -1,6 +1,6 @@
 import { boxSize, cross, dot, length, type Vec3 } from '../math/index.ts';
 import { type Body, bodyBox, connectedFaces, edgePoint, type Face, subBody, topologyOf } from './body.ts';
-import { signedVolume } from './mass.ts';
+import { massProperties } from './mass.ts';
 import { type BodyMesh, meshBody } from './mesh.ts';
 
 /** Turns faces over until neighbours agree on what is outside; each connected part keeps the majority's side. */
@@ -46,7 +46,7 @@ export function makeSolid(b: Body): SolidResult {
   const oriented = orientConsistently(b);
   if (!oriented.ok) return { ok: false, message: 'the skin is one-sided: no outside can be told' };
   const groups = connectedFaces(oriented.body);
-  const volumes = groups.map((g) => signedVolume(oriented.body, g));
+  const volumes = groups.map((g) => massProperties(oriented.body, g, true).volume);
   if (volumes.some((v) => Math.abs(v) < 1e-12)) return { ok: false, message: 'a closed part encloses no volume' };
   const inside = nesting(
     groups.map((g) => subBody(oriented.body, g)),

@@ -1,7 +1,7 @@
 import type { Vec3 } from '../math/index.ts';
 import { curvatureOf, domainU, domainV, knotRuns, surfaceJet } from '../nurbs/index.ts';
 import { type Body, type Face, usedRange } from './body.ts';
-import { insideFace } from './inside.ts';
+import { insideRow } from './inside.ts';
 
 export interface TightPlace {
   /** mm */
@@ -32,9 +32,12 @@ export function tightPlaces(b: Body, inwards: boolean): TightPlace[] {
     const grid = () => [places(s.knotsU, s.degreeU, ua, ub, per), places(s.knotsV, s.degreeV, va, vb, per)];
     while (per > 2 && grid()[0].length * grid()[1].length > MOST) per--;
     const [us, vs] = grid();
-    const inside = insideFace(b, i);
+    const row = insideRow(b, i);
     const found: { u: number; v: number; bend: number }[] = [];
-    for (const u of us) for (const v of vs) if (inside(u, v)) found.push({ u, v, bend: bend(f, inwards, u, v) });
+    for (const v of vs) {
+      const inside = row(v);
+      for (const u of us) if (inside(u)) found.push({ u, v, bend: bend(f, inwards, u, v) });
+    }
     found.sort((x, y) => y.bend - x.bend);
     const starts: typeof found = [];
     for (const p of found) {

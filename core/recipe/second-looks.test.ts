@@ -33,9 +33,18 @@ it('the sheet is there before the second looks are, and says so; they are taken 
   const memory = newMemory();
   const early: unknown[] = [];
   const onBuilt = (r: Awaited<ReturnType<typeof evaluateModel>>) =>
-    early.push([factsOf(r), calls(), r.steps.get('s')?.facts.filter((f) => f.pending).length]);
+    early.push([
+      factsOf(r),
+      calls(),
+      r.steps
+        .get('s')
+        ?.facts.filter((f) => f.pending)
+        .map((f) => f.label),
+    ]);
   const first = await evaluateModel(cup, { tools: TOOLS, kernel, memory, onBuilt });
-  expect(early).toEqual([[expect.objectContaining({ checker: 'looking …', mesh: 'looking …' }), 0, 2]]);
+  expect(early).toEqual([
+    [expect.objectContaining({ checker: 'looking …', mesh: 'looking …', volume: '…' }), 0, ['volume', 'area', 'checker', 'mesh']],
+  ]);
   expect(factsOf(first)).toMatchObject({ checker: 'valid', mesh: expect.stringMatching(/^solid, \d+ triangles$/) });
   expect(first.steps.get('s')?.facts.some((f) => f.pending)).toBe(false);
   expect(first.steps.get('s')?.status).toBe('fine');

@@ -1,20 +1,29 @@
 import { type Body, checkBody, massProperties, meshSolidity } from '../brep/index.ts';
+import { formatNumber } from '../math/index.ts';
 import type { Diagnostic, Fact, ToolContext, ToolResult } from './tool.ts';
 
-const PENDING: readonly Fact[] = ['checker', 'mesh'].map((label) => ({ label, value: 'looking …', pending: true }));
+const pending = (label: string, value: string): Fact => ({ label, value, pending: true });
 
 /**
- * Two opinions on a solid that are not ours, told when they are there: the kernel's checker on the exact shape, and the mesh library on its
- * mesh. To be spread into a step's result, with `facts` put after its own.
+ * Exact volume and area, and two opinions on a solid that are not ours, told when they are there: the kernel's checker on the exact shape, and the mesh library on its
+ * mesh. `volume`, `area` and `facts` stand among the facts of the step until then.
  */
 export function secondLooks(
   body: Body,
   context: ToolContext,
-): { readonly facts: readonly Fact[]; readonly later: NonNullable<ToolResult['later']> } {
+): {
+  readonly volume: Fact;
+  readonly area: Fact;
+  readonly facts: readonly Fact[];
+  readonly later: NonNullable<ToolResult['later']>;
+} {
   return {
-    facts: PENDING,
+    volume: pending('volume', '…'),
+    area: pending('area', '…'),
+    facts: [pending('checker', 'looking …'), pending('mesh', 'looking …')],
     later: async () => {
       const diagnostics: Diagnostic[] = [];
+      const exact = massProperties(body);
       const check = await checkBody(context.kernel, body, { limit: context.limit });
       if (!check.valid)
         diagnostics.push({
@@ -35,6 +44,8 @@ export function secondLooks(
       return {
         diagnostics,
         facts: [
+          { label: 'volume', value: `${formatNumber(exact.volume, 3)} mm³` },
+          { label: 'area', value: `${formatNumber(exact.area, 2)} mm²` },
           { label: 'checker', value: check.valid ? 'valid' : 'objects' },
           { label: 'mesh', value: mesh.solid ? meshWords(mesh) : 'objects' },
         ],

@@ -1,4 +1,4 @@
-import { type Body, builderFrom, capRim, edgePoint, isWatertight, makeSolid, massProperties, rimChains } from '../brep/index.ts';
+import { type Body, builderFrom, capRim, edgePoint, isWatertight, makeSolid, rimChains } from '../brep/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { planeOf } from '../nurbs/index.ts';
 import { measureRims } from '../proof/index.ts';
@@ -59,14 +59,13 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   const solid = makeSolid(body);
   if (!solid.ok) return failure('no-solid', `No solid: ${solid.message}`, solid.place ? [solid.place] : undefined);
   const looks = secondLooks(solid.body, context);
-  const m = massProperties(solid.body);
   return {
     outputs: { main: { kind: 'solid', body: solid.body } },
     later: looks.later,
     diagnostics,
     facts: [
-      { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
-      { label: 'area', value: `${formatNumber(m.area, 2)} mm²` },
+      looks.volume,
+      looks.area,
       { label: 'caps added', value: String(caps) },
       ...(ways.length > 1 ? [{ label: 'rims', value: ways.join(', ') }] : []),
       ...(patches.length

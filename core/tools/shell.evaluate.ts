@@ -43,7 +43,7 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
   const tight = places[0] ?? { radius: Number.POSITIVE_INFINITY, at: [0, 0, 0] };
   const refused = tooThick(places, p.wall, context.stepId);
   if (refused) return refused;
-  const before = massProperties(solid);
+  const before = massProperties(solid, undefined, true);
   // a wall of its own stands with its pick; older recipes give a list in the order of the picks
   const own = (i: (typeof inputs.special)[number], k: number): number =>
     i.pick.settings?.wall === undefined && p.walls.length ? p.walls[Math.min(k, p.walls.length - 1)] : i.settings.wall;
@@ -97,19 +97,19 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
     tolerance: 0.1 * Math.min(...walls.filter((w) => w > 0)),
   });
   if (!gate.ok) return failure('gate', `The wall was not accepted: ${gate.reasons.join('; ')}. Try round corners, or a thinner wall`);
-  const m = massProperties(made.body);
-  if (p.side === 'in' && m.volume > 0.9999 * before.volume)
+  const { volume } = gate;
+  if (p.side === 'in' && volume > 0.9999 * before.volume)
     return failure('too-thick', 'The wall is too thick for this solid: nothing would be hollow');
-  const expected = walls.reduce((sum, w, i) => sum + w * massProperties(solid, [i]).area, 0);
-  if (m.volume > 2.5 * expected || m.volume < 0.25 * expected)
-    return failure('gate', `The wall was not accepted: its volume of ${formatNumber(m.volume, 1)} mm³ does not fit the area and thickness`);
+  const expected = walls.reduce((sum, w, i) => sum + w * massProperties(solid, [i], true).area, 0);
+  if (volume > 2.5 * expected || volume < 0.25 * expected)
+    return failure('gate', `The wall was not accepted: its volume of ${formatNumber(volume, 1)} mm³ does not fit the area and thickness`);
   const truth = measureWalls(solid, made.body, (i) => walls[i]);
   const looks = secondLooks(made.body, context);
   return {
     outputs: { main: { kind: 'solid', body: made.body } },
     later: looks.later,
     facts: [
-      { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
+      looks.volume,
       { label: 'smallest radius', value: `${formatNumber(tight.radius, 3)} mm` },
       ...(truth.places ? [withinFact(`thickness at ${truth.places} places, off by`, truth.off, context.tolerance)] : []),
       ...(built?.ok ? [] : [{ label: 'built by', value: 'kernel' }]),

@@ -49,18 +49,13 @@ async function thickened(skin: Body, p: z.infer<typeof tool.params>, context: To
   if (!solid.ok) return failure('no-solid', `The wall does not close: ${solid.message}`, solid.place ? [solid.place] : undefined);
   const gate = inspect(solid.body, { watertight: true, positiveVolume: true, tolerance: 0.1 * p.wall });
   if (!gate.ok) return failure('gate', `The wall was not accepted: ${gate.reasons.join('; ')}`);
-  const m = massProperties(solid.body);
-  const ratio = m.volume / (massProperties(skin).area * p.wall);
+  const ratio = gate.volume / (massProperties(skin, undefined, true).area * p.wall);
   if (ratio < 0.3 || ratio > 3)
     return failure('gate', `The wall was not accepted: its volume is ${formatNumber(ratio, 2)} times area by thickness`);
   const looks = secondLooks(solid.body, context);
   return {
     outputs: { main: { kind: 'solid', body: solid.body } },
     later: looks.later,
-    facts: [
-      { label: 'volume', value: `${formatNumber(m.volume, 3)} mm³` },
-      ...(off === undefined ? [] : [withinFact('thickness true within', off, context.tolerance)]),
-      ...looks.facts,
-    ],
+    facts: [looks.volume, ...(off === undefined ? [] : [withinFact('thickness true within', off, context.tolerance)]), ...looks.facts],
   };
 }

@@ -53,6 +53,15 @@ function faceSurfaceText(f: Face): string {
 const analytic = (f: Face): boolean => !!f.record;
 
 /**
+ * A loop of nothing but a seam and poles begins with the seam run forward: from its first corner the kernel tells, when it writes a file
+ * and has no edge to write, which pole stands for the whole loop, and reads it back only from the pole where the seam ends.
+ */
+function wireOrder(b: Body, loop: readonly EdgeUse[]): readonly EdgeUse[] {
+  const bare = loop.every((u) => b.edges[u.edge].degenerate || loop.some((x) => x !== u && x.edge === u.edge));
+  const first = bare ? loop.findIndex((u) => !u.reversed && !b.edges[u.edge].degenerate) : 0;
+  return first > 0 ? [...loop.slice(first), ...loop.slice(0, first)] : loop;
+}
+/**
  * Writes bodies in the kernel's text format (topology version 1), children first. Edges and pcurves are shared, so nothing needs sewing.
  * Solids, closed or open shells and loose faces become one compound when there is more than one root.
  * Throws when a face has lost its analytic record but still lives in an angle chart (call `bakeCharts` first).
@@ -110,7 +119,13 @@ export function writeText(b: Body): string {
     );
   });
   const faceId = b.faces.map((f, fi) => {
-    const wires = f.loops.map((l) => push(`Wi\n\n0101100\n${l.map((u) => ref(edgeId[u.edge], u.reversed)).join(' ')} *`));
+    const wires = f.loops.map((l) =>
+      push(
+        `Wi\n\n0101100\n${wireOrder(b, l)
+          .map((u) => ref(edgeId[u.edge], u.reversed))
+          .join(' ')} *`,
+      ),
+    );
     return push(`Fa\n0  ${num(f.tolerance)} ${fi + 1} 0\n\n0101000\n${wires.map((w) => ref(w)).join(' ')} *`);
   });
   const shellId = b.shells.map((s) =>
