@@ -101,6 +101,8 @@ interface SurfaceSamples {
   readonly us: Float64Array;
   readonly vs: Float64Array;
   readonly x: Float64Array;
+  /** Samples of a border that is one point: nothing there tells which way is nearer. */
+  readonly atPole: (i: number, j: number) => boolean;
 }
 const surfaceCache = new WeakMap<NurbsSurface, SurfaceSamples>();
 function samplesOf(s: NurbsSurface): SurfaceSamples {
@@ -122,7 +124,16 @@ function samplesOf(s: NurbsSurface): SurfaceSamples {
       evaluateSurface(s, us[i], vs[j], 0, js);
       x.set(js.subarray(0, 3), (i * vs.length + j) * 3);
     }
-  r = { us, vs, x };
+  const [nu, nv] = [us.length, vs.length];
+  const one = (from: number, step: number, count: number): boolean => {
+    for (let k = 1; k < count; k++)
+      for (let d = 0; d < 3; d++) if (Math.abs(x[3 * (from + k * step) + d] - x[3 * from + d]) > 1e-9) return false;
+    return true;
+  };
+  const poles = { u0: one(0, 1, nv), u1: one((nu - 1) * nv, 1, nv), v0: one(0, nv, nu), v1: one(nv - 1, nv, nu) };
+  const atPole = (i: number, j: number) =>
+    (i === 0 && poles.u0) || (i === nu - 1 && poles.u1) || (j === 0 && poles.v0) || (j === nv - 1 && poles.v1);
+  r = { us, vs, x, atPole };
   surfaceCache.set(s, r);
   return r;
 }
@@ -151,57 +162,70 @@ export function closestOnSurface(s: NurbsSurface, p: Vec3, start?: readonly [num
         (j < nv - 1 && d2[i * nv + j + 1] < d)
       )
         continue;
-      minima.push(i * nv + j);
+      if (!g.atPole(i, j)) minima.push(i * nv + j);
+      else {
+        // the nearest sample beside the pole instead
+        let next = -1;
+        for (let k = -1; k <= 1; k++)
+          for (let l = -1; l <= 1; l++) {
+            const [x, y] = [i + k, j + l];
+            if (x < 0 || y < 0 || x >= nu || y >= nv || g.atPole(x, y)) continue;
+            if (next < 0 || d2[x * nv + y] < d2[next]) next = x * nv + y;
+          }
+        if (next >= 0) minima.push(next);
+      }
     }
   minima.sort((a, b) => d2[a] - d2[b]);
   let best: SurfaceFoot | undefined;
-  for (const m of minima.slice(0, 5)) {
-    const f = newtonSurface(s, p, g.us[Math.floor(m / nv)], g.vs[m % nv]);
-    if (!best || f.distance < best.distance) best = f;
+  for (const m of [...new Set(minima)].slice(0, 5)) {
+    const [i, j] = [Math.floor(m / nv), m % nv];
+    // beside a border sample there may be another minimum that the grid does not show: one more start half a sample inside
+    const starts = [[g.us[i], g.vs[j]]];
+    if (i === 0 || i === nu - 1) starts.push([(g.us[i] + g.us[i ? i - 1 : 1]) / 2, g.vs[j]]);
+    if (j === 0 || j === nv - 1) starts.push([g.us[i], (g.vs[j] + g.vs[j ? j - 1 : 1]) / 2]);
+    for (const [u, v] of starts) {
+      const f = newtonSurface(s, p, u, v);
+      if (!best || f.distance < best.distance) best = f;
+    }
   }
   return best as SurfaceFoot;
 }
 
+/**
+ * Newton's method within the domain: a parameter at its border with the slope pointing out is held and the other goes on by itself; where
+ * the distance is not convex in what moves, Gauss-Newton takes its place; a step that does not come nearer is halved.
+ */
 function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): SurfaceFoot {
   const [ua, ub] = domainU(s);
   const [va, vb] = domainV(s);
   let u = Math.min(ub, Math.max(ua, u0));
   let v = Math.min(vb, Math.max(va, v0));
-  let distance2 = Infinity;
-  let bestU = u;
-  let bestV = v;
+  const distance2 = () => (js[0] - p[0]) ** 2 + (js[1] - p[1]) ** 2 + (js[2] - p[2]) ** 2;
+  const dotD = (a: number, b: number) => js[a] * js[b] + js[a + 1] * js[b + 1] + js[a + 2] * js[b + 2];
+  evaluateSurface(s, u, v, 2, js);
+  let d = distance2();
+  let point: Vec3 = [js[0], js[1], js[2]];
   for (let k = 0; k < 40; k++) {
-    evaluateSurface(s, u, v, 2, js);
-    const rx = js[0] - p[0];
-    const ry = js[1] - p[1];
-    const rz = js[2] - p[2];
-    const d = rx * rx + ry * ry + rz * rz;
-    if (d < distance2) {
-      distance2 = d;
-      bestU = u;
-      bestV = v;
-    }
+    const [rx, ry, rz] = [js[0] - p[0], js[1] - p[1], js[2] - p[2]];
     const dotR = (o: number) => rx * js[o] + ry * js[o + 1] + rz * js[o + 2];
-    const dotD = (a: number, b: number) => js[a] * js[b] + js[a + 1] * js[b + 1] + js[a + 2] * js[b + 2];
     // layout for order 2: v at 3, vv at 6, u at 9, uv at 12, uu at 18
     const f = dotR(9);
     const g = dotR(3);
     const E = dotD(9, 9);
     const F = dotD(9, 3);
     const G = dotD(3, 3);
+    const holdU = (u <= ua && f > 0) || (u >= ub && f < 0);
+    const holdV = (v <= va && g > 0) || (v >= vb && g < 0);
+    if (holdU && holdV) break;
     let a = E + dotR(18);
     let b = F + dotR(12);
     let c = G + dotR(6);
-    let det = a * c - b * b;
-    if (!(det > 1e-10 * E * G) || a <= 0) {
-      // not convex here: Gauss-Newton step, always downhill
+    if (holdV ? !(a > 1e-10 * E) : holdU ? !(c > 1e-10 * G) : !(a * c - b * b > 1e-10 * E * G) || a <= 0) {
       a = E * (1 + 1e-9) + 1e-30;
       b = F;
       c = G * (1 + 1e-9) + 1e-30;
-      det = a * c - b * b;
     }
-    const holdU = (u <= ua && f > 0) || (u >= ub && f < 0);
-    const holdV = (v <= va && g > 0) || (v >= vb && g < 0);
+    const det = a * c - b * b;
     let du = holdU ? 0 : holdV ? -f / a : -(c * f - b * g) / det;
     let dv = holdV ? 0 : holdU ? -g / c : -(a * g - b * f) / det;
     if (!Number.isFinite(du)) du = 0;
@@ -209,20 +233,28 @@ function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): Surfac
     const limit = 0.25;
     du = Math.min(limit * (ub - ua), Math.max(-limit * (ub - ua), du));
     dv = Math.min(limit * (vb - va), Math.max(-limit * (vb - va), dv));
-    const nu = Math.min(ub, Math.max(ua, u + du));
-    const nv = Math.min(vb, Math.max(va, v + dv));
-    const step = Math.abs(nu - u) * Math.sqrt(E) + Math.abs(nv - v) * Math.sqrt(G);
-    u = nu;
-    v = nv;
-    if (step < 1e-13) break;
+    const [lengthU, lengthV] = [Math.sqrt(E), Math.sqrt(G)];
+    let moved = false;
+    let small = false;
+    for (let half = 0; half < 12; half++) {
+      const nu = Math.min(ub, Math.max(ua, u + du));
+      const nv = Math.min(vb, Math.max(va, v + dv));
+      small = Math.abs(nu - u) * lengthU + Math.abs(nv - v) * lengthV < 1e-13;
+      evaluateSurface(s, nu, nv, 2, js);
+      const next = distance2();
+      // close to the foot both distances are equal but for rounding, and the smaller slope is the better foot
+      if (
+        next < d ||
+        small ||
+        (half === 0 && next <= d * (1 + 4e-15) + 1e-30 && Math.abs(nu - u) * lengthU + Math.abs(nv - v) * lengthV < 1e-7)
+      ) {
+        [u, v, d, point, moved] = [nu, nv, next, [js[0], js[1], js[2]], true];
+        break;
+      }
+      du /= 2;
+      dv /= 2;
+    }
+    if (!moved || small) break;
   }
-  evaluateSurface(s, u, v, 0, js);
-  const d = (js[0] - p[0]) ** 2 + (js[1] - p[1]) ** 2 + (js[2] - p[2]) ** 2;
-  if (d <= distance2) {
-    bestU = u;
-    bestV = v;
-  }
-  evaluateSurface(s, bestU, bestV, 0, js);
-  const point: Vec3 = [js[0], js[1], js[2]];
-  return { u: bestU, v: bestV, point, distance: Math.hypot(point[0] - p[0], point[1] - p[1], point[2] - p[2]) };
+  return { u, v, point, distance: Math.sqrt(d) };
 }
