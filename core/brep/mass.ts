@@ -261,6 +261,20 @@ function cellAt(knots: readonly number[], t: number): number {
   return k;
 }
 
+/**
+ * Integrals along u over whole cells at the Gauss places in v, by rule and part of a span of v. A surface is integrated again and again
+ * while it is cut, knitted and given a wall; only its borders differ. Kept for the surfaces used last.
+ */
+const wholeCellsOf = new Map<Float64Array, Map<string, Float64Array>>();
+const SURFACES_KEPT = 8;
+function keptCells(control: Float64Array): Map<string, Float64Array> {
+  const kept = wholeCellsOf.get(control) ?? new Map<string, Float64Array>();
+  wholeCellsOf.delete(control);
+  wholeCellsOf.set(control, kept);
+  if (wholeCellsOf.size > SURFACES_KEPT) wholeCellsOf.delete(wholeCellsOf.keys().next().value as Float64Array);
+  return kept;
+}
+
 /** Integral over a stretch with Gauss rules in `cells` parts: `order` nodes across the face, `along` nodes along the border. */
 function stretchRule(f: Face, order: number, cells: number, origin: number, about?: Vec3): (s: Stretch, along: number) => Float64Array {
   const s = f.surface;
@@ -378,6 +392,27 @@ function stretchRule(f: Face, order: number, cells: number, origin: number, abou
    * integral of the polynomial through them, so that whole cells cost nothing per place of the border.
    */
   const columns = new Map<number, Float64Array>();
+  const kept = about || ku.length * kv.length < 12 ? undefined : keptCells(control);
+  /** Integrals over every whole cell of u at the Gauss places of one part, place by place; `first` begins at the origin and is not among them. */
+  const cellsOf = (part: number, from: number, h: number): Float64Array => {
+    const key = `${order}/${cells}/${part}`;
+    let list = kept?.get(key);
+    if (!list) kept?.set(key, (list = new Float64Array(order * ku.length * count).fill(Number.NaN)));
+    list ??= new Float64Array(order * ku.length * count).fill(Number.NaN);
+    for (let g = 0; g < order; g++) {
+      let ready = false;
+      for (let c = first + 1; c + 2 < ku.length; c++) {
+        const o = (g * ku.length + c) * count;
+        if (!Number.isNaN(list[o])) continue;
+        if (!ready) contract(from + h * (1 + nodes[g]));
+        ready = true;
+        line.fill(0);
+        wholeCell(c);
+        list.set(line, o);
+      }
+    }
+    return list;
+  };
   const columnsOf = (part: number): Float64Array => {
     const known = columns.get(part);
     if (known) return known;
@@ -385,12 +420,17 @@ function stretchRule(f: Face, order: number, cells: number, origin: number, abou
     const h = (kv[j + 1] - kv[j]) / (2 * cells);
     const from = kv[j] + 2 * h * (part % cells);
     const out = new Float64Array((ku.length - 1) * order * count);
+    const inner = cellsOf(part, from, h);
     for (let g = 0; g < order; g++) {
       line.fill(0);
-      contract(from + h * (1 + nodes[g]));
-      for (let c = first; c + 1 < ku.length; c++) {
+      if (first + 2 < ku.length) {
+        contract(from + h * (1 + nodes[g]));
+        wholeCell(first);
+      }
+      for (let c = first + 1; c + 1 < ku.length; c++) {
         out.set(line, (c * order + g) * count);
-        if (c + 2 < ku.length) wholeCell(c);
+        const o = (g * ku.length + c) * count;
+        if (c + 2 < ku.length) for (let k = 0; k < count; k++) line[k] += inner[o + k];
       }
     }
     columns.set(part, out);

@@ -4,8 +4,17 @@ import type { Vec3 } from '../math/index.ts';
 import { evaluateSurface } from '../nurbs/index.ts';
 import type { Face } from './body.ts';
 
-/** Constrained Delaunay triangles inside the loops (flood fill across unconstrained edges with parity). */
-export function triangulate(uv: readonly number[], loops: readonly number[][], border: number, scale: readonly [number, number]): number[] {
+/**
+ * Constrained Delaunay triangles inside the loops (flood fill across unconstrained edges with parity). `strict` throws where the polygons
+ * of the loops cross, so that not every side of them bounds the triangles on one side only.
+ */
+export function triangulate(
+  uv: readonly number[],
+  loops: readonly number[][],
+  border: number,
+  scale: readonly [number, number],
+  strict = false,
+): number[] {
   const coords = new Float64Array(uv.length);
   for (let i = 0; i < uv.length; i++) coords[i] = uv[i] * scale[i % 2];
   // equal border points (a seam touched twice, closed loops) stay one for the triangulator
@@ -26,18 +35,16 @@ export function triangulate(uv: readonly number[], loops: readonly number[][], b
       if (x !== y) edges.push([x, y]);
     });
   const con = new Constrainautor(d as never);
-  const fixed = new Map<string, number>();
-  for (const [a, c] of edges) {
-    const key = a < c ? `${a},${c}` : `${c},${a}`;
-    fixed.set(key, (fixed.get(key) ?? 0) + 1);
-  }
+  const fixed = new Map<number, number>();
+  const keyOf = (a: number, c: number) => (a < c ? a * 2 ** 26 + c : c * 2 ** 26 + a);
+  for (const [a, c] of edges) fixed.set(keyOf(a, c), (fixed.get(keyOf(a, c)) ?? 0) + 1);
   for (const [a, c] of edges) con.constrainOne(a, c);
   const { triangles, halfedges } = d;
   const inside = new Int8Array(triangles.length / 3).fill(-1);
   const wall = (e: number) => {
     const a = triangles[e];
     const c = triangles[e % 3 === 2 ? e - 2 : e + 1];
-    return (fixed.get(a < c ? `${a},${c}` : `${c},${a}`) ?? 0) % 2 === 1;
+    return (fixed.get(keyOf(a, c)) ?? 0) % 2 === 1;
   };
   const queue: number[] = [];
   for (let e = 0; e < halfedges.length; e++)
@@ -59,6 +66,18 @@ export function triangulate(uv: readonly number[], loops: readonly number[][], b
       inside[n] = wall(e) ? 1 - inside[t] : inside[t];
       queue.push(n);
     }
+  }
+  if (strict) {
+    let walls = 0;
+    for (let e = 0; e < halfedges.length; e++) {
+      const o = halfedges[e];
+      if (o > e) continue;
+      const isWall = wall(e);
+      if (isWall) walls++;
+      const [here, there] = [inside[Math.floor(e / 3)], o < 0 ? 0 : inside[Math.floor(o / 3)]];
+      if ((here !== there) !== isWall) throw new Error('borders cross');
+    }
+    if (walls !== [...fixed.values()].filter((n) => n % 2 === 1).length) throw new Error('borders cross');
   }
   const out: number[] = [];
   for (let t = 0; t < inside.length; t++) if (inside[t] === 1) out.push(triangles[3 * t], triangles[3 * t + 1], triangles[3 * t + 2]);

@@ -235,3 +235,25 @@ describe('meshes of bodies', () => {
     expect(meshArea(m)).toBeCloseTo(((5 * Math.PI) / 2) * 9, 2);
   });
 });
+
+describe('edges nearer to each other than the chord error', () => {
+  it.each([1e-1, 1e-2, 1e-3])('a ring that is %f mm thin at one side', (thin) => {
+    const at = frameFromNormal([5 - thin, 0, 0], [0, 0, 1], [1, 0, 0]);
+    const ring = flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [[circleCurve(at, 5)]] }], WORLD, 'ring');
+    const chord = 0.2;
+    const m = meshBody(ring, { chord, angle: 0.6 });
+    expect(m.failed).toEqual([]);
+    let area = 0;
+    const p = m.positions;
+    for (let t = 0; t < m.indices.length; t += 3) {
+      const [a, b, c] = [0, 1, 2].map((k) => 3 * m.indices[t + k]);
+      const twice = (p[b] - p[a]) * (p[c + 1] - p[a + 1]) - (p[c] - p[a]) * (p[b + 1] - p[a + 1]);
+      // none is turned over
+      expect(twice).toBeGreaterThan(0);
+      area += twice / 2;
+    }
+    expect(Math.abs(area - 75 * Math.PI)).toBeLessThan(chord * 2 * Math.PI * 15);
+    // only the two borders are open
+    expect(crackCount(m)).toBe(m.edgeAt.length - m.edgeRanges.length / 2);
+  });
+});

@@ -95,17 +95,34 @@ export function edgeParameters(
   return out;
 }
 
-/** Meshes a body. Never throws; faces that cannot be triangulated are listed in `failed`. */
+/** How often the borders of faces whose border polygons cross are sampled anew, each time eight times closer. */
+const CLOSER = 3;
+
+/**
+ * Meshes a body. Never throws; faces that cannot be triangulated are listed in `failed`. Where two edges of a face run nearer to each other
+ * than the chord error, their polygons cross: then all edges of the face are sampled closer.
+ */
 export function meshBody(b: Body, options: MeshOptions): BodyMesh {
+  const closer = new Map<number, number>();
+  for (let round = 0; ; round++) {
+    const last = round === CLOSER;
+    const made = meshOnce(b, options, closer, !last);
+    if (!made.failed.length || last) return made;
+    for (const e of new Set(made.failed.flatMap((f) => b.faces[f].loops.flat().map((u) => u.edge))))
+      closer.set(e, (closer.get(e) ?? 1) / 8);
+  }
+}
+function meshOnce(b: Body, options: MeshOptions, closer: ReadonlyMap<number, number>, strict: boolean): BodyMesh {
   // edges and triangles are tested at midpoints and centroids only: a margin keeps the rest within the limit
   const chord = 0.75 * options.chord;
   const angle = options.angle ?? 0.3;
   const points: number[] = [];
   const point = (p: Vec3) => points.push(p[0], p[1], p[2]) / 3 - 1;
   const vertexId = b.vertices.map((v) => point(v.point));
-  const sampled = b.edges.map((e) => {
-    const ts = e.degenerate ? [...e.range] : edgeParameters(e, chord, angle, e.start === e.end ? 4 : 1, options.longest);
-    const ids = ts.map((t, i) => (i === 0 ? vertexId[e.start] : i === ts.length - 1 ? vertexId[e.end] : point(edgePoint(e, t))));
+  const sampled = b.edges.map((e, i) => {
+    const k = closer.get(i) ?? 1;
+    const ts = e.degenerate ? [...e.range] : edgeParameters(e, chord * k, angle * Math.sqrt(k), e.start === e.end ? 4 : 1, options.longest);
+    const ids = ts.map((t, j) => (j === 0 ? vertexId[e.start] : j === ts.length - 1 ? vertexId[e.end] : point(edgePoint(e, t))));
     return { ts, ids };
   });
   const out = {
@@ -122,7 +139,7 @@ export function meshBody(b: Body, options: MeshOptions): BodyMesh {
   b.faces.forEach((f, fi) => {
     faceRanges[fi * 2] = out.indices.length;
     try {
-      meshFace(f, fi, sampled, points, { chord, angle, longest: options.longest ?? Infinity }, out);
+      meshFace(f, fi, sampled, points, { chord, angle, longest: options.longest ?? Infinity, strict }, out);
     } catch {
       failed.push(fi);
       out.indices.length = faceRanges[fi * 2];
@@ -171,7 +188,14 @@ interface Out {
   collapsed: number[];
 }
 
-function meshFace(f: Face, face: number, sampled: readonly Sampled[], points: number[], limits: Required<MeshOptions>, out: Out): void {
+function meshFace(
+  f: Face,
+  face: number,
+  sampled: readonly Sampled[],
+  points: number[],
+  limits: Required<MeshOptions> & { readonly strict: boolean },
+  out: Out,
+): void {
   const { chord } = limits;
   const uv: number[] = [];
   const ids: number[] = [];
@@ -206,7 +230,7 @@ function meshFace(f: Face, face: number, sampled: readonly Sampled[], points: nu
     (f.surface.degreeU === 1 && f.surface.degreeV === 1 && f.surface.countU === 2 && f.surface.countV === 2 && innerFlat(f));
   const checked = { edges: new Set<number>(), triangles: new Map<number, number[]>() };
   for (let pass = 0; pass < 8; pass++) {
-    triangles = triangulate(uv, loops, border, scaleUV);
+    triangles = triangulate(uv, loops, border, scaleUV, limits.strict && pass === 0);
     if (isFlat) break;
     const extra = refinePoints(f, uv, triangles, border, chord, deep, checked);
     if (!extra.length || uv.length > 240000) break;

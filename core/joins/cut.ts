@@ -179,7 +179,7 @@ async function kernelSplit(target: Body, tools: readonly Body[], context: CutCon
   return { body: r.body, cut: [...cut, ...before], short: r.short && !before.length, ...told };
 }
 /** How near new edges come to their faces, as a share of the model's tolerance. */
-const FIT = 0.005;
+const FIT = 9e-4;
 function ownSplit(target: Body, tools: readonly Body[], { tolerance, stepId, signal }: CutContext): SplitTold | Unsplit {
   try {
     const r = splitByTools(target, tools, { fit: FIT * tolerance, name: stepId, pause: () => signal?.throwIfAborted() });

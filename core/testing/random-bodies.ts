@@ -227,13 +227,15 @@ export function meshCracks(b: Body): number {
     const [from, count] = [m.edgeRanges[2 * e], m.edgeRanges[2 * e + 1]];
     for (let k = from; k + 1 < from + count; k++) rim.add(key(m.edgeShared[k], m.edgeShared[k + 1]));
   }
-  const seen = new Map<string, number>();
+  // runs one way less runs the other way: two faces that nearly touch may span the same chord, four triangles on one side
+  const seen = new Map<string, { uses: number; balance: number }>();
   for (let t = 0; t < m.indices.length; t += 3)
     for (let k = 0; k < 3; k++) {
-      const side = key(m.shared[m.indices[t + k]], m.shared[m.indices[t + ((k + 1) % 3)]]);
-      seen.set(side, (seen.get(side) ?? 0) + 1);
+      const [p, q] = [m.shared[m.indices[t + k]], m.shared[m.indices[t + ((k + 1) % 3)]]];
+      const { uses, balance } = seen.get(key(p, q)) ?? { uses: 0, balance: 0 };
+      seen.set(key(p, q), { uses: uses + 1, balance: balance + (p < q ? 1 : -1) });
     }
   let bad = 0;
-  for (const [k, n] of seen) if (n !== 2 && !(n === 1 && rim.has(k))) bad++;
+  for (const [k, { uses, balance }] of seen) if ((balance || uses % 2) && !(uses === 1 && rim.has(k))) bad++;
   return bad;
 }
