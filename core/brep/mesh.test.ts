@@ -239,7 +239,9 @@ describe('meshes of bodies', () => {
 describe('edges nearer to each other than the chord error', () => {
   it.each([1e-1, 1e-2, 1e-3])('a ring that is %f mm thin at one side', (thin) => {
     const at = frameFromNormal([5 - thin, 0, 0], [0, 0, 1], [1, 0, 0]);
-    const ring = flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [[circleCurve(at, 5)]] }], WORLD, 'ring');
+    // the thin side lies between two corners of the outer polygon
+    const turned = frameFromNormal([0, 0, 0], [0, 0, 1], [Math.cos(0.2), Math.sin(0.2), 0]);
+    const ring = flatBody([{ outer: [circleCurve(turned, 10)], holes: [[circleCurve(at, 5)]] }], WORLD, 'ring');
     const chord = 0.2;
     const m = meshBody(ring, { chord, angle: 0.6 });
     expect(m.failed).toEqual([]);
