@@ -1,4 +1,4 @@
-import { evaluateGrid, evaluateSurface, knotRuns, type NurbsSurface } from '../nurbs/index.ts';
+import { evaluateGrid, evaluateSurface, knotRuns, type NurbsSurface, surfaceNormal } from '../nurbs/index.ts';
 
 /** A block of cells of a surface's grid; a leaf is one cell. */
 export interface Cell {
@@ -94,6 +94,11 @@ function grow(s: NurbsSurface): CellTree {
   const normals = new Float64Array(fu.length * nv * 3);
   evaluateGrid(s, fu, fv, points, normals);
   const at = (i: number, j: number) => (i * nv + j) * 3;
+  for (let i = 0; i < fu.length; i++)
+    for (let j = 0; j < nv; j++) {
+      const o = at(i, j);
+      if (!normals[o] && !normals[o + 1] && !normals[o + 2]) normals.set(surfaceNormal(s, fu[i], fv[j]), o);
+    }
   const leaf = (i: number, j: number): Cell => {
     const box = Float64Array.of(Infinity, Infinity, Infinity, -Infinity, -Infinity, -Infinity);
     const places = new Float64Array(27);

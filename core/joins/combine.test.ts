@@ -10,6 +10,11 @@ import { type Combination, combineBodiesAs } from './combine.ts';
 const context = { stepId: 'b', tolerance: 1e-3, kernel };
 const moved = (b: Body, by: Vec3) => transformBody(b, translation(by));
 const volume = (b: Body) => (b.faces.length ? massProperties(b).volume : 0);
+async function any(kind: Combination, a: Body, b: Body) {
+  const r = await combineBodiesAs(kind, a, b, [], context);
+  if (!r.ok) throw new Error(r.why);
+  return r;
+}
 async function as(kind: Combination, a: Body, b: Body, places: Vec3[] = []): Promise<Body> {
   const r = await combineBodiesAs(kind, a, b, places, context);
   if (!r.ok) throw new Error(r.why);
@@ -37,9 +42,12 @@ describe('solids combined', () => {
   });
   it(`${PAIRS} random pairs: V(A)+V(B) = V(A∪B)+V(A∩B), watertight, and as the kernel has it (more: PAIRS=100)`, async () => {
     const bad: string[] = [];
+    const byKernel: string[] = [];
     for (let i = 0; i < PAIRS; i++) {
       const [a, b] = solidPair(i, randomFrom(4000 + i));
-      const [u, s, x] = [await as('union', a, b), await as('subtract', a, b), await as('intersect', a, b)];
+      const made = [await any('union', a, b), await any('subtract', a, b), await any('intersect', a, b)];
+      for (const m of made) if (m.kernel) byKernel.push(`${i}: ${m.kernel}`);
+      const [u, s, x] = made.map((m) => m.body);
       const total = volume(a) + volume(b);
       for (const off of [total - volume(u) - volume(x), volume(a) - volume(s) - volume(x)])
         if (!(Math.abs(off) / total < 1e-8)) bad.push(`${i}: volumes differ by ${off / total}`);
@@ -53,6 +61,9 @@ describe('solids combined', () => {
       if (i % 5 === 0) expect(volume(await booleanByKernel(kernel, a, b, 'intersect', 1e-3)) / total).toBeCloseTo(volume(x) / total, 6);
     }
     expect(bad).toEqual([]);
+    // what ours leaves to the kernel, one combination in three hundred
+    expect(byKernel.length, byKernel.join('\n')).toBeLessThanOrEqual(Math.floor((3 * PAIRS) / 100));
+    if (byKernel.length) console.log(byKernel.join('\n'));
   }, 300_000);
   it('pieces that are clicked stay: both caps without the middle are two solids', async () => {
     const bar = block(20, 3, 3);

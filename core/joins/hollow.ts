@@ -1,5 +1,6 @@
 import {
   type Body,
+  BodyBuilder,
   bodyBox,
   combineBodies,
   connectedFaces,
@@ -8,12 +9,28 @@ import {
   type Face,
   faceNormal,
   flipBody,
+  isWatertight,
   makeSolid,
   subBody,
   topologyOf,
+  transformBody,
   useUV,
 } from '../brep/index.ts';
-import { boxSize, DEG, dot, formatNumber, type Vec3 } from '../math/index.ts';
+import {
+  boxSize,
+  cross,
+  DEG,
+  distance,
+  dot,
+  type Frame,
+  formatNumber,
+  frameFromNormal,
+  sub,
+  toWorld,
+  type Vec3,
+  WORLD,
+} from '../math/index.ts';
+import { lineCurve } from '../nurbs/index.ts';
 import { offsetFaces } from '../skins/index.ts';
 import { extendSkin } from './cutters.ts';
 import { imprintBodies } from './imprint.ts';
@@ -29,17 +46,33 @@ export interface HollowContext {
   readonly signal?: AbortSignal;
 }
 
+/** Where a wall grows from the skin of the solid. */
+export type WallSide = 'in' | 'out' | 'both';
+type Bound = { readonly ok: true; readonly body: Body; readonly deviation: number } | (HollowOutcome & { ok: false });
+
 /**
- * Hollows a solid to walls of its own per face, without the kernel: the faces with a wall are offset, carried on beyond their rims and
- * imprinted with the skin of the solid; what lies within all of them is the hollow. Its faces, turned over, and the outer faces make the
- * shell; open faces become the ring between both. Faces that meet smoothly must have equal walls.
+ * Gives a solid walls of its own per face, without the kernel; faces that meet smoothly must have equal walls. Inwards: the faces with a
+ * wall are offset, carried on beyond their rims and imprinted with the skin of the solid; what lies within all of them is the hollow.
+ * Outwards: what of a block round the solid lies within all offset faces and the open ones is the outside, and the solid its hollow; `both`
+ * takes half a wall each way. The faces of the hollow, turned over, and the outer faces make the shell; open faces become the ring between.
  *
  * @param walls thickness per face in mm; 0 for open faces
  */
-export function hollow(solid: Body, walls: readonly number[], context: HollowContext): HollowOutcome {
+export function hollow(solid: Body, walls: readonly number[], context: HollowContext, side: WallSide = 'in'): HollowOutcome {
+  const each = side === 'both' ? walls.map((w) => w / 2) : walls;
+  const inner = side === 'out' ? undefined : cavityOf(solid, each, context);
+  if (inner?.ok === false) return inner;
+  if (inner && side === 'in') return assemble(solid, walls, inner.body, inner.deviation);
+  const outside = outsideOf(solid, each, context);
+  if (!outside.ok) return outside;
+  // open faces of the hollow lie in those of the outside and become holes there
+  const outer = outside.body.faces.map((f) => (f.name.includes('.outer') ? 1 : 0));
+  return assemble(outside.body, outer, inner?.body ?? { ...solid, solids: [] }, Math.max(outside.deviation, inner?.deviation ?? 0));
+}
+function cavityOf(solid: Body, walls: readonly number[], context: HollowContext): Bound {
   const groups = smoothGroups(solid, walls);
   if ('message' in groups) return { ok: false, ...groups };
-  let cavity: Body = { ...solid, solids: [] };
+  let body: Body = { ...solid, solids: [] };
   let deviation = 0;
   for (const g of groups.list) {
     context.signal?.throwIfAborted();
@@ -47,11 +80,122 @@ export function hollow(solid: Body, walls: readonly number[], context: HollowCon
     deviation = Math.max(deviation, sheet.deviation);
     if (sheet.deviation > context.tolerance) return { ok: false, ...tornAt(solid, g, sheet.deviation) };
     const grown = extendSkin(sheet.body, 0.25 * boxSize(bodyBox(solid)), 'linear') ?? sheet.body;
-    const next = within(cavity, grown, new Set(g.map((i) => solid.faces[i].name)), solid.faces[g[0]].name, context);
+    const names = new Set(g.map((i) => solid.faces[i].name));
+    const next = within(body, grown, names, `the inner side of ${solid.faces[g[0]].name}`, context);
     if ('message' in next) return { ok: false, ...next };
-    cavity = next;
+    body = next;
   }
-  return assemble(solid, walls, cavity, deviation);
+  return { ok: true, body, deviation };
+}
+/** The outside of walls that grow outwards. Where faces meet in an inner corner the carried-on sheets run into the solid: refused with the place. */
+function outsideOf(solid: Body, walls: readonly number[], context: HollowContext): Bound {
+  const groups = smoothGroups(solid, walls);
+  if ('message' in groups) return { ok: false, ...groups };
+  const corner = innerCorner(solid);
+  if (corner) return { ok: false, message: 'faces meet in an inner corner here', place: corner };
+  if (solid.shells.length > 1) return { ok: false, message: 'the solid is hollow already' };
+  const thickest = Math.max(...walls);
+  const size = boxSize(bodyBox(solid));
+  let body = blockRound(solid, 1.5 * thickest + 0.02 * size);
+  let deviation = 0;
+  const open = solid.faces.flatMap((_, i) => (walls[i] ? [] : [[i]]));
+  for (const g of [...groups.list, ...open]) {
+    context.signal?.throwIfAborted();
+    const wall = walls[g[0]];
+    const sheet = wall ? offsetFaces(solid, g, wall, 0.05 * context.tolerance) : { body: subBody(solid, g), deviation: 0 };
+    deviation = Math.max(deviation, sheet.deviation);
+    if (sheet.deviation > context.tolerance) return { ok: false, ...tornAt(solid, g, sheet.deviation) };
+    const named = { ...sheet.body, faces: sheet.body.faces.map((f, k) => (wall ? { ...f, name: `${solid.faces[g[k]].name}.outer` } : f)) };
+    if (isWatertight(named)) return { ok: true, body: { ...named, solids: [] }, deviation };
+    const grown = extendSkin(named, 0.25 * size + 3 * thickest, 'linear') ?? named;
+    const next = within(body, grown, new Set(), `the ${wall ? 'outer side of' : 'open face'} ${solid.faces[g[0]].name}`, context);
+    if ('message' in next) return { ok: false, ...next };
+    body = next;
+  }
+  const left = body.faces.findIndex((f) => f.name.startsWith(BLOCK));
+  if (left >= 0) return { ok: false, message: 'the outer faces do not meet all round', place: placeInFace(body, left).point };
+  return { ok: true, body, deviation };
+}
+const BLOCK = 'block:';
+/** A closed block `margin` mm larger than a body on all sides: of those along one of its flat faces, or the axes, the smallest. */
+function blockRound(b: Body, margin: number): Body {
+  const along = b.faces.flatMap((f, i): Frame[] => {
+    if (f.surface.degreeU !== 1 || f.surface.degreeV !== 1 || f.surface.countU !== 2 || f.surface.countV !== 2) return [];
+    const [e] = f.loops[0] ?? [];
+    const [p, q] = e ? b.edges[e.edge].range.map((t) => edgePoint(b.edges[e.edge], t)) : [];
+    const { point } = placeInFace(b, i);
+    return [
+      frameFromNormal(point, faceNormal(f, ...useUV(f, e, b.edges[e.edge].range[0])), p && distance(p, q) > 1e-9 ? sub(q, p) : undefined),
+    ];
+  });
+  const fits = [WORLD, ...along.slice(0, 12)].map((frame) => {
+    const { x, y, z, origin } = frame;
+    const box = bodyBox(transformBody(b, { m: [x, y, z], t: [-dot(x, origin), -dot(y, origin), -dot(z, origin)] }));
+    return { frame, box, size: [0, 1, 2].reduce((v, d) => v * (box.max[d] - box.min[d] + 2 * margin), 1) };
+  });
+  const { frame, box } = fits.reduce((least, x) => (x.size < least.size ? x : least));
+  const at = (i: number, d: number) => ((i >> d) & 1 ? box.max[d] + margin : box.min[d] - margin);
+  const k = new BodyBuilder();
+  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => toWorld(frame, [at(i, 0), at(i, 1), at(i, 2)]));
+  const turned = (n: Vec3): Vec3 => sub(toWorld(frame, n), frame.origin);
+  const edges = new Map<string, number>();
+  const edge = (a: number, b: number) => {
+    const key = `${Math.min(a, b)},${Math.max(a, b)}`;
+    const known = edges.get(key);
+    const made = known ?? k.edge(lineCurve(corners[Math.min(a, b)], corners[Math.max(a, b)]), `${BLOCK}edge${key}`);
+    edges.set(key, made);
+    return { edge: made, reversed: a > b };
+  };
+  const sides: [number[], Vec3][] = [
+    [
+      [0, 2, 3, 1],
+      [0, 0, -1],
+    ],
+    [
+      [4, 5, 7, 6],
+      [0, 0, 1],
+    ],
+    [
+      [0, 1, 5, 4],
+      [0, -1, 0],
+    ],
+    [
+      [2, 6, 7, 3],
+      [0, 1, 0],
+    ],
+    [
+      [0, 4, 6, 2],
+      [-1, 0, 0],
+    ],
+    [
+      [1, 3, 7, 5],
+      [1, 0, 0],
+    ],
+  ];
+  for (const [n, [ring, normal]] of sides.entries())
+    k.flatFace(frameFromNormal(corners[ring[0]], turned(normal)), [ring.map((c, i) => edge(c, ring[(i + 1) % 4]))], `${BLOCK}${n}`);
+  return k.body();
+}
+/** A place on an edge at which the outside makes less than a half turn: an inner corner; undefined when all edges are outer ones or smooth. */
+function innerCorner(b: Body): Vec3 | undefined {
+  const { uses, seams } = topologyOf(b);
+  for (const e of seams) {
+    const [x, y] = uses[e];
+    if (b.edges[e].degenerate) continue;
+    const [a, z] = b.edges[e].range;
+    for (const k of [0.15, 0.5, 0.85]) {
+      const t = a + (z - a) * k;
+      const normal = (r: typeof x) => faceNormal(b.faces[r.face], ...useUV(b.faces[r.face], r.use, t));
+      const [n, m] = [normal(x), normal(y)];
+      if (dot(n, m) > Math.cos(0.5 * DEG)) continue;
+      // into the face x, seen along its loop: its border runs with the face on the left of the outside normal
+      const [p, q] = [edgePoint(b.edges[e], t - 1e-4 * (z - a)), edgePoint(b.edges[e], t + 1e-4 * (z - a))];
+      const along = x.use.reversed !== b.faces[x.face].reversed ? sub(p, q) : sub(q, p);
+      const into = cross(n, along);
+      if (dot(into, m) > 0) return edgePoint(b.edges[e], t);
+    }
+  }
+  return undefined;
 }
 
 /** Why an offset missed its distance: most often a crease along the seam of a closed face. */
@@ -91,7 +235,7 @@ function within(
     pause: () => context.signal?.throwIfAborted(),
   });
   if (r.problems.length) return { message: r.problems[0].what, place: r.problems[0].at };
-  if (r.loose.length) return { message: `the inner side of ${label} does not part the solid`, place: r.loose[0] };
+  if (r.loose.length) return { message: `${label} does not part the solid`, place: r.loose[0] };
   const kept: number[] = [];
   let own = 0;
   for (const g of groupsOf(r)) {
@@ -103,12 +247,11 @@ function within(
     if (!g.first) own++;
     kept.push(...g.faces);
   }
-  if (!own) return { message: `nothing is left inside the wall of ${label}` };
+  if (!own) return { message: `nothing is left within ${label}` };
   const next = subBody(r.body, kept);
   const { rims, crowded } = topologyOf(next);
   const open = rims[0] ?? crowded[0];
-  if (open !== undefined)
-    return { message: `the inner side of ${label} does not part the solid`, place: next.vertices[next.edges[open].start].point };
+  if (open !== undefined) return { message: `${label} does not part the solid`, place: next.vertices[next.edges[open].start].point };
   const parts = connectedFaces(next);
   if (parts.length > 1)
     return { message: 'the wall divides the inside into several hollows here', place: placeInFace(next, parts[1][0]).point };

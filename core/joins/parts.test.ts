@@ -5,6 +5,7 @@ import { circleCurve, lineCurve, surfacePoint } from '../nurbs/index.ts';
 import {
   anyDirection,
   asSkin,
+  asSolid,
   ball,
   between,
   block,
@@ -12,6 +13,7 @@ import {
   flatSheet,
   loftSolid,
   placed,
+  prism,
   ringBody,
   wavySheet,
 } from '../testing/random-bodies.ts';
@@ -173,6 +175,93 @@ describe('mass', () => {
 
 const WALLS = Number(process.env.WALLS ?? 10);
 describe('walls', () => {
+  it.each([
+    ['out', -1],
+    ['out', 5],
+    ['both', -1],
+    ['both', 5],
+  ] as const)('a block turned at random, wall %s, open face %i: closed form', (side, open) => {
+    const [a, b, c, w] = [24, 30, 18, 1.6];
+    const solid = placed(block(a / 2, b / 2, c / 2), randomFrom(5), 10);
+    const top = open < 0 ? -1 : solid.faces.findIndex((f) => f.name.endsWith('top'));
+    const walls = solid.faces.map((_, k) => (k === top ? 0 : w));
+    const h = hollow(solid, walls, { stepId: 'w', tolerance: 1e-3 }, side);
+    if (!h.ok) throw new Error(h.message);
+    const [grown, less] = side === 'out' ? [w, 0] : [w / 2, w / 2];
+    // the open side keeps its level
+    const lid = top < 0 ? 2 : 1;
+    const box = (d: number) => (a + 2 * d) * (b + 2 * d) * (c + lid * d);
+    expect(massProperties(h.body).volume).toBeCloseTo(box(grown) - box(-less), 6);
+    expect(isWatertight(h.body)).toBe(true);
+    const truth = measureWalls(solid, h.body, (k) => (side === 'both' ? walls[k] / 2 : walls[k]));
+    expect(truth.off).toBeLessThan(1e-9);
+  });
+  it('walls of their own outwards; a ball both ways; an inner corner and a hollow body are refused with the place', () => {
+    const solid = block(12, 15, 9);
+    const walls = solid.faces.map((f) => (f.name.endsWith('top') ? 3 : f.name.endsWith('base') ? 2 : 1));
+    const h = hollow(solid, walls, { stepId: 'w', tolerance: 1e-3 }, 'out');
+    if (!h.ok) throw new Error(h.message);
+    expect(massProperties(h.body).volume).toBeCloseTo(26 * 32 * 23 - 24 * 30 * 18, 6);
+    const round = hollow(ball(15), [2], { stepId: 'w', tolerance: 1e-3 }, 'both');
+    if (!round.ok) throw new Error(round.message);
+    expect(massProperties(round.body).volume).toBeCloseTo((4 / 3) * Math.PI * (16 ** 3 - 14 ** 3), 0);
+    expect(measureWalls(ball(15), round.body, () => 1, 500).off).toBeLessThan(1e-3);
+    const corner: Vec3[] = [
+      [0, 0, 0],
+      [20, 0, 0],
+      [20, 8, 0],
+      [8, 8, 0],
+      [8, 20, 0],
+      [0, 20, 0],
+    ];
+    const bent = asSolid(prism(corner, 10));
+    const no = hollow(
+      bent,
+      bent.faces.map(() => 1),
+      { stepId: 'w', tolerance: 1e-3 },
+      'out',
+    );
+    expect(no).toMatchObject({ ok: false, message: expect.stringContaining('inner corner') });
+    expect(!no.ok && no.place?.slice(0, 2)).toEqual([8, 8]);
+    expect(
+      hollow(
+        h.body,
+        h.body.faces.map(() => 1),
+        { stepId: 'w', tolerance: 1e-3 },
+        'out',
+      ),
+    ).toMatchObject({ ok: false });
+  });
+  it(`${WALLS} random walls outwards and both ways: thickness at 1,000 places, or refused with a place (more: WALLS=60)`, () => {
+    const refused: string[] = [];
+    for (let i = 0; i < WALLS; i++) {
+      const r = randomFrom(7000 + i);
+      const solid = placed(
+        [
+          () => loftSolid(r, between(r, 12, 22), between(r, 30, 60), true),
+          () => cone(between(r, 10, 20), between(r, 8, 20), 40),
+          () => ball(between(r, 10, 20)),
+        ][i % 3](),
+        r,
+        10,
+      );
+      const side = i % 2 ? 'out' : 'both';
+      const wall = between(r, 0.4, 3);
+      const open = i % 4 > 1 ? solid.faces.findIndex((f) => /top|base/.test(f.name)) : -1;
+      const walls = solid.faces.map((_, k) => (k === open ? 0 : wall));
+      const h = hollow(solid, walls, { stepId: 'w', tolerance: 1e-3 }, side);
+      if (!h.ok) {
+        refused.push(`${i} ${side}: ${h.message} at ${h.place}`);
+        continue;
+      }
+      const truth = measureWalls(solid, h.body, (k) => (side === 'both' ? walls[k] / 2 : walls[k]), 1000);
+      expect(truth.places, `wall ${i}`).toBeGreaterThan(500);
+      expect(truth.off, `wall ${i}`).toBeLessThan(1e-3);
+      expect(isWatertight(h.body), `wall ${i}`).toBe(true);
+    }
+    expect(refused.length, refused.join('\n')).toBeLessThanOrEqual(Math.ceil(0.1 * WALLS));
+    if (refused.length) console.log(refused.join('\n'));
+  });
   it(`${WALLS} random walls: thickness at 1,000 places within the tolerance, or refused with a place (more: WALLS=60)`, () => {
     let built = 0;
     for (let i = 0; i < WALLS; i++) {

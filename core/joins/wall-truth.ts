@@ -9,12 +9,14 @@ export interface WallTruth {
   readonly places: number;
 }
 /**
- * Thickness of a wall at scattered places of its inner faces (those called `name.inner` after the face `name` they were offset from): the
+ * Thickness of a wall at scattered places of the faces that were offset (those called `name.inner` or `name.outer` after the face `name`): the
  * nearest distance to that face's surface, beside what was asked of it. The construction is not used: the foot is looked for anew.
  */
 export function measureWalls(outer: Body, made: Body, wallOf: (face: number) => number, count = 100): WallTruth {
   const pairs = made.faces.flatMap((f, i) => {
-    const host = outer.faces.findIndex((o) => f.name === `${o.name}.inner` || f.name.startsWith(`${o.name}.inner.`));
+    const host = outer.faces.findIndex((o) =>
+      ['inner', 'outer'].some((side) => f.name === `${o.name}.${side}` || f.name.startsWith(`${o.name}.${side}.`)),
+    );
     return host >= 0 && wallOf(host) > 0 ? [{ face: i, host }] : [];
   });
   let worst: WallTruth = { off: 0, at: [0, 0, 0], places: 0 };

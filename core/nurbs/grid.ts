@@ -18,8 +18,11 @@ function basisTable(knots: Float64Array, degree: number, at: ArrayLike<number>) 
   return { first, value, slope };
 }
 
+/** Below this share of what both derivatives could make of it, their product is rounding. */
+const POLE = 1e-12;
+
 /**
- * Positions and unit normals on the grid us x vs: arrays of us.length*vs.length*3, u-major. Basis functions are computed once per row
+ * Positions and unit normals (nothing where the surface has none of its own, as in a pole) on the grid us x vs: arrays of us.length*vs.length*3, u-major. Basis functions are computed once per row
  * and column; each row is contracted along u first, so that a point costs 2·(degreeV+1) products (Piegl & Tiller, section 3.5 rearranged).
  */
 export function evaluateGrid(
@@ -111,7 +114,7 @@ export function evaluateGrid(
       let ny = az * bx - ax * bz;
       let nz = ax * by - ay * bx;
       const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
-      const k = l > 0 ? 1 / l : 0;
+      const k = l > POLE * (ax * ax + ay * ay + az * az + bx * bx + by * by + bz * bz) ? 1 / l : 0;
       nx *= k;
       ny *= k;
       nz *= k;
@@ -216,7 +219,7 @@ function cubicRow(
       const ny = uz * vx - ux * vz;
       const nz = ux * vy - uy * vx;
       const l = Math.sqrt(nx * nx + ny * ny + nz * nz);
-      const n = l > 0 ? 1 / l : 0;
+      const n = l > POLE * (ux * ux + uy * uy + uz * uz + vx * vx + vy * vy + vz * vz) ? 1 / l : 0;
       positions[t] = x;
       positions[t + 1] = y;
       positions[t + 2] = z;

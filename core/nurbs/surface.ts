@@ -304,6 +304,16 @@ function normalFrom(s: NurbsSurface, u: number, v: number, du: Vec3, dv: Vec3): 
   if (l > 1e-12 * (dot(du, du) + dot(dv, dv)) && l > 0) return scale(n, 1 / l);
   const [u0, u1] = domainU(s);
   const [v0, v1] = domainV(s);
+  // in a pole one derivative is nothing: its change beside the pole takes its place (l'Hospital), turned the way it is inside
+  evaluateSurface(s, u, v, 2, jet);
+  const [ofV, mixed, ofU] = [at3(1), at3(4), at3(3)];
+  const alongU = length(ofU) > length(ofV);
+  const limit = alongU ? cross(ofU, mixed) : cross(mixed, ofV);
+  const size = length(limit);
+  if (size > 1e-9 * length(mixed) * length(alongU ? ofU : ofV) && size > 0) {
+    const inward = (alongU ? u > (u0 + u1) / 2 : v > (v0 + v1) / 2) ? -1 : 1;
+    return scale(limit, inward / size);
+  }
   const near = 1e-4;
   evaluateSurface(s, u + near * ((u0 + u1) / 2 - u), v + near * ((v0 + v1) / 2 - v), 1, jet);
   const m = cross(at3(2), at3(1));

@@ -10,10 +10,11 @@ import {
   offsetBody,
   smallestInnerRadius,
   subBody,
+  type TightPlace,
   thickBody,
   tightPlaces,
 } from '../brep/index.ts';
-import { type HollowOutcome, hollow, measureWalls } from '../joins/index.ts';
+import { type HollowOutcome, hollow, measureWalls, type WallSide } from '../joins/index.ts';
 import { formatNumber } from '../math/index.ts';
 import {
   defineEvaluation,
@@ -39,17 +40,20 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
 });
 
 async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], p: Given[1], context: ToolContext): Promise<ToolResult> {
-  const places = tightPlaces(solid, p.side === 'in');
-  const tight = places[0] ?? { radius: Number.POSITIVE_INFINITY, at: [0, 0, 0] };
-  const refused = tooThick(places, p.wall, context.stepId);
-  if (refused) return refused;
+  // half a wall each way where it grows both ways
+  const share = p.side === 'both' ? 2 : 1;
+  let tight: TightPlace = { radius: Number.POSITIVE_INFINITY, at: [0, 0, 0] };
+  for (const inwards of p.side === 'both' ? [true, false] : [p.side === 'in']) {
+    const places = tightPlaces(solid, inwards);
+    const refused = tooThick(places, p.wall / share, context.stepId, share);
+    if (refused) return refused;
+    if (places[0]?.radius < tight.radius) tight = places[0];
+  }
   const before = massProperties(solid, undefined, true);
   // a wall of its own stands with its pick; older recipes give a list in the order of the picks
   const own = (i: (typeof inputs.special)[number], k: number): number =>
     i.pick.settings?.wall === undefined && p.walls.length ? p.walls[Math.min(k, p.walls.length - 1)] : i.settings.wall;
-  const wallOf = new Map(
-    p.side === 'in' ? inputs.special.flatMap((i, k) => (i.face === undefined ? [] : [[i.face, own(i, k)] as const])) : [],
-  );
+  const wallOf = new Map(inputs.special.flatMap((i, k) => (i.face === undefined ? [] : [[i.face, own(i, k)] as const])));
   const special = [...wallOf.keys()];
   if (special.some((f) => open.includes(f)))
     return failure('open-and-walled', 'A face is picked both as open and with a wall of its own: take it out of one of the lists');
@@ -57,21 +61,24 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
   if (walls.some((w, i) => !open.includes(i) && !(w > 1e-6)))
     return failure('no-walls', 'Every wall must be thicker than zero; open faces belong in the list above');
   const thickest = Math.max(...walls);
-  if (thickest >= tight.radius && thickest > p.wall) {
-    const at = smallestInnerRadius(subBody(solid, special), true);
-    if (thickest >= at.radius)
+  if (thickest / share >= tight.radius && thickest > p.wall) {
+    const at = [true, false]
+      .filter((inwards) => p.side === 'both' || inwards === (p.side === 'in'))
+      .map((inwards) => smallestInnerRadius(subBody(solid, special), inwards))
+      .reduce((least, x) => (x.radius < least.radius ? x : least));
+    if (thickest / share >= at.radius)
       return failure(
         'too-thick',
         `A wall of ${formatNumber(thickest)} mm is thicker than the smallest radius of ${formatNumber(at.radius)} mm there: it would fold`,
         [at.at],
       );
   }
-  const built = p.side === 'in' && p.corner === 'sharp' ? ownWalls(solid, walls, context) : undefined;
+  const built = p.corner === 'sharp' ? ownWalls(solid, walls, context, p.side) : undefined;
   let raw = built?.ok ? built.body : undefined;
-  if (!raw && special.length)
+  if (!raw && (special.length || p.side === 'both'))
     return failure(
       'no-wall',
-      `The wall could not be built: ${built?.ok === false ? built.message : ''}`,
+      `The wall could not be built: ${built?.ok === false ? built.message : 'walls of their own, or to both sides, have sharp corners'}`,
       built?.ok === false && built.place ? [built.place] : undefined,
     );
   if (!raw)
@@ -82,9 +89,13 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
       if (!(e instanceof KernelError) || e.kind !== 'refused' || p.side === 'out') throw e;
     }
   if (!raw && p.side === 'out')
-    return failure('no-wall', 'The wall could not be built outwards here: its parts do not meet. Try round corners or a thinner wall');
+    return failure(
+      'no-wall',
+      `The wall could not be built outwards here: ${built?.ok === false ? built.message : 'its parts do not meet'}. Try round corners or a thinner wall`,
+      built?.ok === false && built.place ? [built.place] : undefined,
+    );
   if (!raw) {
-    const own = built ?? ownWalls(solid, walls, context);
+    const own = built ?? ownWalls(solid, walls, context, p.side);
     if (!own.ok) return failure('no-wall', `The wall could not be built: ${own.message}`, own.place && [own.place]);
     raw = own.body;
   }
@@ -103,7 +114,7 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
   const expected = walls.reduce((sum, w, i) => sum + w * massProperties(solid, [i], true).area, 0);
   if (volume > 2.5 * expected || volume < 0.25 * expected)
     return failure('gate', `The wall was not accepted: its volume of ${formatNumber(volume, 1)} mm³ does not fit the area and thickness`);
-  const truth = measureWalls(solid, made.body, (i) => walls[i]);
+  const truth = measureWalls(solid, made.body, (i) => walls[i] / share);
   const looks = secondLooks(made.body, context);
   return {
     outputs: { main: { kind: 'solid', body: made.body } },
@@ -119,9 +130,9 @@ async function hollowed(solid: Body, open: readonly number[], inputs: Given[0], 
 }
 
 /** Our own walls; what goes wrong in them is a reason like any other. */
-function ownWalls(solid: Body, walls: readonly number[], context: ToolContext): HollowOutcome {
+function ownWalls(solid: Body, walls: readonly number[], context: ToolContext, side: WallSide): HollowOutcome {
   try {
-    return hollow(solid, walls, context);
+    return hollow(solid, walls, context, side);
   } catch (e) {
     if (context.signal?.aborted) throw e;
     return { ok: false, message: e instanceof Error ? e.message : String(e) };

@@ -22,7 +22,6 @@ export default defineTool({
       ordered: true,
       hint: 'Each with its own wall',
       each: z.object({ wall: param.length({ label: 'Wall', default: 2, min: 1e-4 }) }),
-      when: { key: 'side', is: ['in'] },
     }),
   },
   params: z.object({
@@ -32,6 +31,7 @@ export default defineTool({
       options: [
         { value: 'in', label: 'Inwards' },
         { value: 'out', label: 'Outwards' },
+        { value: 'both', label: 'Both' },
       ],
       default: 'in',
     }),
