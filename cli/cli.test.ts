@@ -61,11 +61,15 @@ describe('ample check', () => {
     expect(Math.abs(c.volumeMm3 / foreign.volume - 1)).toBeLessThan(1e-5);
     expect(Math.abs(c.areaMm2 / foreign.area - 1)).toBeLessThan(1e-5);
     expect(c.bbox.max[0]).toBeCloseTo(40, 6);
+    // the mesh library agrees: one part, and the bore goes right through
+    expect(c.mesh).toMatchObject({ solid: true, parts: 1, genus: 1 });
+    expect(Math.abs(c.mesh.volume / c.volumeMm3 - 1)).toBeLessThan(2e-3);
     expect(Object.keys(c).sort()).toEqual([
       'areaMm2',
       'bbox',
       'defects',
       'faces',
+      'mesh',
       'ms',
       'rims',
       'seams',

@@ -76,9 +76,17 @@ export class Neighbour {
       }
     };
     for (const s of this.stretches) look(s);
-    const { s, i } = best;
+    const { s } = best;
+    let { i } = best;
     const f = this.body.faces[s.face];
-    const foot = closestOnSurface(f.surface, p, [s.uv[2 * i], s.uv[2 * i + 1]]);
+    const footFrom = (k: number) => closestOnSurface(f.surface, p, [s.uv[2 * k], s.uv[2 * k + 1]]);
+    let foot = footFrom(i);
+    // where a border closes, its first and last sample are one place in space, and only one of them lies on the right side of the seam
+    if (i === 0 || i === STEPS) {
+      const gap = Math.hypot(...[0, 1, 2].map((d) => s.points[d] - s.points[3 * STEPS + d]));
+      const other = gap < 1e-6 ? footFrom(STEPS - i) : foot;
+      if (other.distance < foot.distance) [foot, i] = [other, STEPS - i];
+    }
     evaluateSurface(f.surface, foot.u, foot.v, 3, jet);
     const partials = Array.from({ length: 16 }, (_, k): Vec3 => [jet[3 * k], jet[3 * k + 1], jet[3 * k + 2]]);
     let n = cross(partials[4], partials[1]);

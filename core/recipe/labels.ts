@@ -8,6 +8,7 @@ export const stepLabel = (s: Step, tools: Tools): string => s.name ?? tools.get(
 const roleText = (role: string): string =>
   role
     .replace(/\.inner$/, ' (inside)')
+    .replace(/\.outer$/, ' (outside)')
     .replace(/^[uv]0/, 'start rim')
     .replace(/^[uv]1/, 'end rim')
     .replace(/^seam[UV]/, 'seam line')
