@@ -15,7 +15,14 @@ const small = (): Model => ({
     { id: 'b', tool: 'circle', version: 1, inputs: { plane: pick('p') }, params: { radius: 6 } },
     { id: 'l', tool: 'loft', version: 1, name: 'Small loft', inputs: { sections: [...pick('a'), ...pick('b')] }, params: { cap: true } },
     // a wall with round corners is the kernel's
-    { id: 't', tool: 'shell', version: 1, name: 'Small solid', inputs: { solid: pick('l') }, params: { wall: 1, side: 'out', corner: 'round' } },
+    {
+      id: 't',
+      tool: 'shell',
+      version: 1,
+      name: 'Small solid',
+      inputs: { solid: pick('l') },
+      params: { wall: 1, side: 'out', corner: 'round' },
+    },
   ] as Step[],
 });
 const noAsset = async () => undefined;

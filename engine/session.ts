@@ -373,10 +373,19 @@ export class Session {
 }
 
 const factsKnown = new WeakMap<Piece, { label: string; value: string }[]>();
-/** Facts of a piece; what is measured exactly only when it is known already or `full`. */
+/** Facts of a piece; of bodies the exact ones when they are known already or `full`, else quick ones with the digits that are sure. */
 function pieceFacts(p: Piece, full: boolean): { label: string; value: string }[] {
   const known = factsKnown.get(p);
-  if (known || (!full && (p.kind === 'skin' || p.kind === 'solid'))) return known ?? [];
+  if (known) return known;
+  if (!full && (p.kind === 'skin' || p.kind === 'solid')) {
+    const m = massProperties(p.body, undefined, true);
+    const out = [
+      { label: 'faces', value: String(p.body.faces.length) },
+      { label: 'area', value: `${formatNumber(m.area, 1)} mm²` },
+    ];
+    if (isWatertight(p.body)) out.push({ label: 'volume', value: `${formatNumber(m.volume, 1)} mm³` });
+    return out;
+  }
   const facts = measured(p);
   factsKnown.set(p, facts);
   return facts;
