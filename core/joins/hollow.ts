@@ -1,6 +1,5 @@
 import {
   type Body,
-  BodyBuilder,
   bodyBox,
   combineBodies,
   connectedFaces,
@@ -13,7 +12,6 @@ import {
   makeSolid,
   subBody,
   topologyOf,
-  transformBody,
   useUV,
 } from '../brep/index.ts';
 import {
@@ -30,8 +28,8 @@ import {
   type Vec3,
   WORLD,
 } from '../math/index.ts';
-import { lineCurve } from '../nurbs/index.ts';
 import { offsetFaces } from '../skins/index.ts';
+import { BLOCK, blockRound } from './block-round.ts';
 import { extendSkin } from './cutters.ts';
 import { imprintBodies } from './imprint.ts';
 import { inBody, placeInFace } from './inside-body.ts';
@@ -66,7 +64,8 @@ export function hollow(solid: Body, walls: readonly number[], context: HollowCon
   const outside = outsideOf(solid, each, context);
   if (!outside.ok) return outside;
   // open faces of the hollow lie in those of the outside and become holes there
-  const outer = outside.body.faces.map((f) => (f.name.includes('.outer') ? 1 : 0));
+  const open = new Set(solid.faces.filter((_, i) => !walls[i]).map((f) => f.name));
+  const outer = outside.body.faces.map((f) => (open.has(f.name) ? 0 : 1));
   return assemble(outside.body, outer, inner?.body ?? { ...solid, solids: [] }, Math.max(outside.deviation, inner?.deviation ?? 0));
 }
 function cavityOf(solid: Body, walls: readonly number[], context: HollowContext): Bound {
@@ -115,66 +114,6 @@ function outsideOf(solid: Body, walls: readonly number[], context: HollowContext
   const left = body.faces.findIndex((f) => f.name.startsWith(BLOCK));
   if (left >= 0) return { ok: false, message: 'the outer faces do not meet all round', place: placeInFace(body, left).point };
   return { ok: true, body, deviation };
-}
-const BLOCK = 'block:';
-/** A closed block `margin` mm larger than a body on all sides: of those along one of its flat faces, or the axes, the smallest. */
-function blockRound(b: Body, margin: number): Body {
-  const along = b.faces.flatMap((f, i): Frame[] => {
-    if (f.surface.degreeU !== 1 || f.surface.degreeV !== 1 || f.surface.countU !== 2 || f.surface.countV !== 2) return [];
-    const [e] = f.loops[0] ?? [];
-    const [p, q] = e ? b.edges[e.edge].range.map((t) => edgePoint(b.edges[e.edge], t)) : [];
-    const { point } = placeInFace(b, i);
-    return [
-      frameFromNormal(point, faceNormal(f, ...useUV(f, e, b.edges[e.edge].range[0])), p && distance(p, q) > 1e-9 ? sub(q, p) : undefined),
-    ];
-  });
-  const fits = [WORLD, ...along.slice(0, 12)].map((frame) => {
-    const { x, y, z, origin } = frame;
-    const box = bodyBox(transformBody(b, { m: [x, y, z], t: [-dot(x, origin), -dot(y, origin), -dot(z, origin)] }));
-    return { frame, box, size: [0, 1, 2].reduce((v, d) => v * (box.max[d] - box.min[d] + 2 * margin), 1) };
-  });
-  const { frame, box } = fits.reduce((least, x) => (x.size < least.size ? x : least));
-  const at = (i: number, d: number) => ((i >> d) & 1 ? box.max[d] + margin : box.min[d] - margin);
-  const k = new BodyBuilder();
-  const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((i) => toWorld(frame, [at(i, 0), at(i, 1), at(i, 2)]));
-  const turned = (n: Vec3): Vec3 => sub(toWorld(frame, n), frame.origin);
-  const edges = new Map<string, number>();
-  const edge = (a: number, b: number) => {
-    const key = `${Math.min(a, b)},${Math.max(a, b)}`;
-    const known = edges.get(key);
-    const made = known ?? k.edge(lineCurve(corners[Math.min(a, b)], corners[Math.max(a, b)]), `${BLOCK}edge${key}`);
-    edges.set(key, made);
-    return { edge: made, reversed: a > b };
-  };
-  const sides: [number[], Vec3][] = [
-    [
-      [0, 2, 3, 1],
-      [0, 0, -1],
-    ],
-    [
-      [4, 5, 7, 6],
-      [0, 0, 1],
-    ],
-    [
-      [0, 1, 5, 4],
-      [0, -1, 0],
-    ],
-    [
-      [2, 6, 7, 3],
-      [0, 1, 0],
-    ],
-    [
-      [0, 4, 6, 2],
-      [-1, 0, 0],
-    ],
-    [
-      [1, 3, 7, 5],
-      [1, 0, 0],
-    ],
-  ];
-  for (const [n, [ring, normal]] of sides.entries())
-    k.flatFace(frameFromNormal(corners[ring[0]], turned(normal)), [ring.map((c, i) => edge(c, ring[(i + 1) % 4]))], `${BLOCK}${n}`);
-  return k.body();
 }
 /** A place on an edge at which the outside makes less than a half turn: an inner corner; undefined when all edges are outer ones or smooth. */
 function innerCorner(b: Body): Vec3 | undefined {
