@@ -1,7 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { type Body, combineBodies, subBody, transformBody } from '../brep/index.ts';
 import { rotation, scaling, translation, type Vec3 } from '../math/index.ts';
+import { solidPair } from '../testing/random-bodies.ts';
 import { bodyOf, run, step } from '../testing/run.ts';
+import { randomFrom } from '../testing/section-sets.ts';
 import { DEFAULT_LIMITS, findDefects, gradeOf, measureRims, measureSeams } from './index.ts';
 import { pair } from './test-shapes.ts';
 
@@ -103,4 +105,24 @@ it('lengths of rims and seams are lengths of the curves and not of polygons alon
   const tube = bodyOf(r, 'e');
   for (const rim of measureRims(tube)) expect(rim.length).toBeCloseTo(40 * Math.PI, 8);
   expect(measureSeams(tube)[0].length).toBeCloseTo(60, 9);
+});
+
+it('what is not refined decides nothing: grades as with every number followed to its worst place', () => {
+  const tiny = { gap: 1e-30, kink: 1e-30, step: 1e-30, flow: 1e-30 };
+  let seams = 0;
+  for (let i = 0; i < 12; i++) {
+    const body = solidPair(i, randomFrom(4000 + i))[i % 2];
+    const quick = measureSeams(body);
+    const whole = measureSeams(body, tiny);
+    quick.forEach((q, k) => {
+      const w = whole[k];
+      expect(q.grade).toBe(gradeOf(w.gap, w.kink, w.step, w.flow, DEFAULT_LIMITS));
+      for (const key of ['gap', 'kink', 'step', 'flow'] as const) {
+        expect(q[key]).toBeLessThanOrEqual(w[key] * (1 + 1e-9));
+        expect(w[key] - q[key]).toBeLessThanOrEqual(Math.max(0.02 * DEFAULT_LIMITS[key], 1e-5 * w[key]));
+      }
+      seams++;
+    });
+  }
+  expect(seams).toBeGreaterThan(60);
 });

@@ -108,7 +108,10 @@ export function measureSeamAt(a: Side, b: Side, e: Edge, t: number, size: number
   return { point, gap: distance(ja.point, jb.point), kink, step, flow };
 }
 
-/** Measures one seam: at least 32 samples and 4 a span, then refined around the worst place of each number. */
+/**
+ * Measures one seam: at least 32 samples and 4 a span, then refined around the worst place of each number; not of numbers that are the same
+ * everywhere, or so far below their limit (a fiftieth) that no place between samples decides anything.
+ */
 export function measureSeam(b: Body, edge: number, limits: GradeLimits = DEFAULT_LIMITS, size = boxSize(bodyBox(b))): SeamReport {
   const e = b.edges[edge];
   const [ra, rb] = topologyOf(b).uses[edge];
@@ -128,6 +131,8 @@ export function measureSeam(b: Body, edge: number, limits: GradeLimits = DEFAULT
       if (s[key] > samples[k][key]) k = i;
     });
     let best = samples[k];
+    const least = samples.reduce((m, s) => Math.min(m, s[key]), best[key]);
+    if (best[key] < 0.02 * limits[key] || best[key] - least <= 1e-6 * best[key]) return best;
     let low = ts[Math.max(0, k - 1)];
     let high = ts[Math.min(ts.length - 1, k + 1)];
     for (let round = 0; round < 3; round++) {
