@@ -130,6 +130,16 @@ describe('other files', () => {
     writeFileSync(file('open.obj'), [...corners, ...sides.slice(1).map((x) => `f ${x}`)].join('\n'));
     const open = ample('check', file('open.obj'), '--json');
     expect([open.code, open.json().openEdges, open.json().watertight]).toEqual([1, 4, false]);
+    const many = Array.from({ length: 18 }, (_, k) => [
+      ...corners.map((c) => c.replace(/^v (\d)/, (_m, x) => `v ${Number(x) + 9 * k}`)),
+      ...sides.map((x) => `f ${x.replace(/\d/g, (d) => String(Number(d) + 8 * k))}`),
+    ]).flat();
+    writeFileSync(file('many.obj'), many.join('\n'));
+    const parts = ample('check', file('many.obj'), '--json');
+    expect([parts.code, parts.json()]).toMatchObject([
+      0,
+      { watertight: true, solid: true, closedParts: 18, handles: 0, volumeMm3: 18 * 24 },
+    ]);
     expect(ample('convert', file('block.obj'), file('block.stl')).code).toBe(0);
     expect(ample('check', file('block.stl'), '--json').json()).toMatchObject({ triangles: 12, watertight: true });
     const cut = ample('check', file('nothing.ply'));

@@ -1,6 +1,6 @@
 import { writeFileSync } from 'node:fs';
 import { basename, dirname, extname, resolve } from 'node:path';
-import { type Body, combineBodies } from '@ample-skin/core/brep';
+import { type Body, combineBodies, type MeshVerdict, meshVerdict } from '@ample-skin/core/brep';
 import { inspectMesh, type MeshReport, writeStl } from '@ample-skin/core/exchange';
 import { checkReport } from '@ample-skin/core/proof';
 import { type Model, type ModelResult, meshWords, metaOf } from '@ample-skin/core/recipe';
@@ -30,6 +30,9 @@ async function check(args: Args): Promise<number> {
     const reports = scans.map((x) => inspectMesh(x.mesh));
     const total = (get: (m: MeshReport) => number) => reports.reduce((n, m) => n + get(m), 0);
     const watertight = !total((m) => m.open + m.multiple + m.clashing);
+    // the mesh library's own word: closed parts lying in one file are parts of their own
+    const verdicts: MeshVerdict[] = watertight ? await Promise.all(scans.map((x) => meshVerdict(x.mesh))) : [];
+    const solid = watertight && verdicts.every((v) => v.solid);
     const report = {
       unit: 'mm',
       parts: scans.length,
@@ -38,6 +41,9 @@ async function check(args: Args): Promise<number> {
       crowdedEdges: total((m) => m.multiple),
       turnedNeighbours: total((m) => m.clashing),
       watertight,
+      solid,
+      closedParts: watertight ? verdicts.reduce((n, v) => n + v.parts, 0) : undefined,
+      handles: watertight ? verdicts.reduce((n, v) => n + v.genus, 0) : undefined,
       volumeMm3: watertight ? total((m) => m.volume) : undefined,
       notes,
     };
