@@ -14,20 +14,7 @@ import {
   topologyOf,
   useUV,
 } from '../brep/index.ts';
-import {
-  boxSize,
-  cross,
-  DEG,
-  distance,
-  dot,
-  type Frame,
-  formatNumber,
-  frameFromNormal,
-  sub,
-  toWorld,
-  type Vec3,
-  WORLD,
-} from '../math/index.ts';
+import { boxSize, cross, DEG, dot, formatNumber, sub, type Vec3 } from '../math/index.ts';
 import { offsetFaces } from '../skins/index.ts';
 import { BLOCK, blockRound } from './block-round.ts';
 import { extendSkin } from './cutters.ts';
