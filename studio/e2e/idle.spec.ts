@@ -44,16 +44,13 @@ test('a page at rest does nothing: without a step, with one open, in four panes,
   await page.goto(`/model/${(await answer.json()).id}`);
   await settled(page);
   const rests = async (where: string) => {
-    const seen: number[] = [];
-    // the browser tidies up and compiles what ran much, in bursts of 200 ms, a while longer on a slow machine: one quiet stretch of ten
-    // seconds within the minute is asked for, which a page that redraws for ever never has
-    while (seen.length < 6 && !(Math.min(...seen) < 100)) {
-      const r = await idle(page);
-      expect({ where, drawn: r.drawn, changed: r.changed }).toEqual({ where, drawn: 0, changed: 0 });
-      seen.push(Math.round(r.busy));
-    }
-    // under a hundredth of one processor
-    expect(Math.min(...seen), `${where}: ${seen.join(', ')} ms of 10 s`).toBeLessThan(100);
+    const seen: Awaited<ReturnType<typeof idle>>[] = [];
+    // the browser tidies up and compiles what ran much, in bursts of 200 ms, and a slow machine may still be measuring seams: one stretch of
+    // ten seconds within the minute in which nothing is drawn, nothing changes and less than a hundredth of one processor is used is asked
+    // for, which a page that redraws for ever never has
+    const quiet = (r: (typeof seen)[number]) => r.drawn === 0 && r.changed === 0 && r.busy < 100;
+    while (seen.length < 6 && !seen.some(quiet)) seen.push(await idle(page));
+    expect(seen.some(quiet), `${where}: ${JSON.stringify(seen)}`).toBe(true);
   };
   await rests('nothing open');
   await page.locator('.row', { hasText: 'Tube' }).first().click();
