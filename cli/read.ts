@@ -1,8 +1,8 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, resolve } from 'node:path';
-import { meshBody } from '@ample-skin/core/brep';
 import {
   isScanFile,
+  meshesToWrite,
   type NamedChain,
   readDxf,
   readIges,
@@ -110,8 +110,11 @@ export async function write(
   }
   if (!parts.length) throw new NotFine('there is nothing to write: the model has no skin and no solid');
   if (kind === '.step' || kind === '.stp') writeFileSync(path, await writeStep(parts, kernel, {}, { limit: LIMIT }));
-  else if (kind === '.stl') writeFileSync(path, writeStl(parts.map((p) => meshBody(p.body, { chord: tolerance }))));
-  else throw new BadCall(`"${kind || file}" cannot be written; known: .step .stp .stl .svg .dxf`);
+  else if (kind === '.stl') {
+    const made = await meshesToWrite(parts, tolerance);
+    if (!made.ok) throw new NotFine(made.message);
+    writeFileSync(path, writeStl(made.meshes));
+  } else throw new BadCall(`"${kind || file}" cannot be written; known: .step .stp .stl .svg .dxf`);
 }
 export class NotFine extends Error {}
 

@@ -4,6 +4,7 @@ import {
   combineBodies,
   crackCount,
   flatBody,
+  flipBody,
   makeSolid,
   massProperties,
   meshBody,
@@ -14,7 +15,7 @@ import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve } from '../nurbs/index.ts';
 import { loft } from '../skins/index.ts';
-import { readStep, readStl, stepTrouble, writeStep, writeStl } from './index.ts';
+import { meshesToWrite, readStep, readStl, stepTrouble, writeStep, writeStl } from './index.ts';
 
 function cup(): Body {
   const r = loft(
@@ -95,6 +96,12 @@ describe('STEP', () => {
 });
 
 describe('STL', () => {
+  it('only solid meshes of closed parts are written, and the refusal says which and why', async () => {
+    const good = await meshesToWrite([{ name: 'Cup', body: cup() }], 0.05);
+    expect(good).toMatchObject({ ok: true, solids: [{ name: 'Cup', verdict: { solid: true, parts: 1, genus: 0 } }] });
+    const turned = await meshesToWrite([{ name: 'Turned', body: flipBody(cup()) }], 0.05);
+    expect(turned).toMatchObject({ ok: false, message: expect.stringContaining('the mesh of Turned is inside out') });
+  });
   it('binary out and in: same triangles, closed', () => {
     const mesh = meshBody(cup(), { chord: 0.05 });
     const r = readStl(writeStl([mesh]));

@@ -1,3 +1,4 @@
+export * from './body-meshes.ts';
 export * from './dxf.ts';
 export * from './formats.ts';
 export * from './iges.ts';

@@ -1,5 +1,5 @@
-import { combineBodies, isWatertight, meshBody, meshVerdict } from '../brep/index.ts';
-import { type NamedChain, readDxf, readStl, readSvg, writeDxf, writeStep, writeStl, writeSvg } from '../exchange/index.ts';
+import { combineBodies } from '../brep/index.ts';
+import { meshesToWrite, type NamedChain, readDxf, readStl, readSvg, writeDxf, writeStep, writeStl, writeSvg } from '../exchange/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { arcLength } from '../nurbs/index.ts';
 import {
@@ -51,26 +51,19 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       files: [{ name: `${stem}.step`, type: 'model/step', data }],
     };
   }
-  const meshes = parts.map((x) => meshBody(x.body, { chord: p.chord }));
-  const failed = meshes.flatMap((m, k) => m.failed.map((f) => parts[k].body.faces[f].name));
-  if (failed.length) return failure('mesh', `Faces cannot be meshed: ${failed.join(', ')}`);
+  const made = await meshesToWrite(parts, p.chord);
+  if (!made.ok) return failure('mesh', made.message);
+  const { meshes, solids } = made;
   const data = writeStl(meshes, stem);
   const back = readStl(data);
   const triangles = meshes.reduce((s, m) => s + m.indices.length / 3, 0);
   if (!back.ok || Math.abs(back.mesh.indices.length / 3 - triangles) > 0.001 * triangles)
     return failure('read-back', 'The written STL does not read back whole');
-  // a closed body must be a solid mesh to whoever reads it: corners are one where the file's single precision has them at one place
-  const closed = parts.flatMap((x, k) => (isWatertight(x.body) ? [k] : []));
-  const verdicts = await Promise.all(
-    closed.map((k) => meshVerdict({ positions: Float64Array.from(Float32Array.from(meshes[k].positions)), indices: meshes[k].indices })),
-  );
-  const objections = verdicts.flatMap((v, i) => (v.solid ? [] : [`the mesh of ${parts[closed[i]].name} ${v.reason}`]));
-  if (objections.length) return failure('mesh', `Not written: ${objections.join('; ')}. Try another chord`);
   return {
     outputs: {},
     facts: [
       ...facts,
-      ...verdicts.map((v, i) => ({ label: verdicts.length > 1 ? `mesh of ${parts[closed[i]].name}` : 'mesh', value: meshWords(v) })),
+      ...solids.map(({ name, verdict }) => ({ label: solids.length > 1 ? `mesh of ${name}` : 'mesh', value: meshWords(verdict) })),
       { label: 'triangles', value: String(triangles) },
       { label: 'size', value: `${formatNumber(data.length / 1024, 1)} kB` },
     ],
