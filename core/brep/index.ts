@@ -1,4 +1,5 @@
 export * from './body.ts';
+export * from './border.ts';
 export * from './build.ts';
 export * from './chart.ts';
 export * from './deform.ts';

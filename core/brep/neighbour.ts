@@ -10,7 +10,7 @@ import {
   reverseNet,
   transpose,
 } from '../nurbs/index.ts';
-import { type Body, faceNormal, topologyOf, traceTangent, useUV } from './body.ts';
+import { type Body, type Face, faceNormal, topologyOf, traceTangent, useUV } from './body.ts';
 
 /** What a skin finds beside a border: derivatives of the neighbouring surface up to the third, and where it leaves the face. */
 export interface NeighbourJet {
@@ -23,6 +23,8 @@ export interface NeighbourJet {
   readonly away: Vec3;
   readonly uv: readonly [number, number];
   readonly face: number;
+  /** The face itself, where it is not of one body that is known. */
+  readonly on?: Face;
 }
 interface Stretch {
   readonly face: number;
@@ -158,7 +160,7 @@ export class Neighbour {
   }
 }
 /** Homogeneous point and derivatives by u at constant u, as one net along v. */
-function derivativeNet(s: NurbsSurface, u: number): Net {
+export function derivativeNet(s: NurbsSurface, u: number): Net {
   const p = s.degreeU;
   const span = findSpan(s.knotsU, p, u);
   const b = new Float64Array(4 * (p + 1));

@@ -10,5 +10,6 @@ export * from './fit-together.ts';
 export * from './grid.ts';
 export * from './length-table.ts';
 export * from './make.ts';
+export * from './row-fit.ts';
 export * from './spline.ts';
 export * from './surface.ts';

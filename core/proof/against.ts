@@ -1,5 +1,5 @@
-import type { Neighbour } from '../brep/index.ts';
-import { angleBetween, cross, DEG, distance, length, scale, unit, type Vec3 } from '../math/index.ts';
+import type { Body, NeighbourJet } from '../brep/index.ts';
+import { angleBetween, cross, DEG, distance, dot, type Frame, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
 import {
   curvatureFlow,
   domainU,
@@ -25,11 +25,16 @@ export function sideUV(s: NurbsSurface, side: SurfaceSide, t: number): readonly 
   if (side[0] === 'u') return [domainU(s)[side === 'u0' ? 0 : 1], t];
   return [t, domainV(s)[side === 'v0' ? 0 : 1]];
 }
+/** What stands behind a border: a neighbour of one body, or a chain of edges that tells its faces with each jet. */
+export interface Behind {
+  at(p: Vec3): NeighbourJet;
+  readonly body?: Body;
+}
 /** Both surfaces are evaluated on their own; curvature across the border is compared, its limit size is `size` (mm). */
 export function measureAgainst(
   s: NurbsSurface,
   side: SurfaceSide,
-  neighbour: Neighbour,
+  neighbour: Behind,
   size: number,
   part?: readonly [number, number],
 ): Meeting {
@@ -59,7 +64,7 @@ export function measureAgainst(
       const tangent = side[0] === 'u' ? mine.v : mine.u;
       if (length(tangent) < 1e-12) continue;
       const across = unit(cross(mine.normal, tangent));
-      const b = neighbour.body.faces[other.face];
+      const b = other.on ?? (neighbour.body as Body).faces[other.face];
       const theirs: SurfaceJet = {
         point: other.point,
         u: other.partials[4],
@@ -78,4 +83,37 @@ export function measureAgainst(
       put('flow', (200 * Math.abs(fa - fb)) / Math.max(Math.abs(fa) + Math.abs(fb), 1 / size ** 2), mine.point);
     }
   return { ...worst, at };
+}
+/** How a border meets its own mirror image: twice the angle by which the normal leaves the plane. */
+export function mirrorMeeting(s: NurbsSurface, side: SurfaceSide, f: Frame): Meeting {
+  const range = side[0] === 'u' ? s.knotsV : s.knotsU;
+  const [a, b] = [range[0], range[range.length - 1]];
+  let [gap, kink] = [0, 0];
+  const zero = surfaceJet(s, ...sideUV(s, side, a)).point;
+  let [gapAt, kinkAt] = [zero, zero];
+  for (let i = 0; i <= 120; i++) {
+    const j = surfaceJet(s, ...sideUV(s, side, a + ((b - a) * (i + (i === 0 ? 1e-3 : i === 120 ? -1e-3 : 0))) / 120));
+    const d = 2 * Math.abs(dot(sub(j.point, f.origin), f.z));
+    const k = (2 * Math.abs(Math.asin(Math.min(1, Math.abs(dot(j.normal, f.z))))) * 180) / Math.PI;
+    if (d > gap) [gap, gapAt] = [d, j.point];
+    if (k > kink) [kink, kinkAt] = [k, j.point];
+  }
+  return { gap, kink, step: 0, flow: 0, at: { gap: gapAt, kink: kinkAt, step: zero, flow: zero } };
+}
+
+/** A place where a surface folds over: normals of neighbouring places point against each other, or both directions run along each other. */
+export function foldsOf(s: NurbsSurface): Vec3 | undefined {
+  const [u, v] = [domainU(s), domainV(s)];
+  const [n, m] = [16, 64];
+  const at = (i: number, j: number) => surfaceJet(s, u[0] + ((u[1] - u[0]) * (i + 0.5)) / n, v[0] + ((v[1] - v[0]) * (j + 0.5)) / m);
+  let before: SurfaceJet[] = [];
+  for (let j = 0; j < m; j++) {
+    const now = Array.from({ length: n }, (_, i) => at(i, j));
+    for (let i = 0; i < n; i++) {
+      if (i && dot(now[i].normal, now[i - 1].normal) < -0.2) return now[i].point;
+      if (before.length && dot(now[i].normal, before[i].normal) < -0.2) return now[i].point;
+    }
+    before = now;
+  }
+  return undefined;
 }

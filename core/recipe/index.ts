@@ -1,3 +1,4 @@
+export * from './border-input.ts';
 export * from './chain-on-skin.ts';
 export * from './cutter-input.ts';
 export * from './dials.ts';

@@ -137,7 +137,7 @@ function solveHeights(
       base.control[2] - base.control[base.control.length - 2],
     ]) || 1;
   // evenness of the whole height field: third derivatives
-  const [U, V] = [grams(space.knotsU, p), grams(space.knotsV, p)];
+  const [U, V] = [gramsOf(space.knotsU, p), gramsOf(space.knotsV, p)];
   const eps = 1e-9 / (size * size);
   for (let i = 0; i < nu; i++)
     for (let j = 0; j < nv; j++) {
@@ -258,7 +258,7 @@ const onUnit = (a: NurbsSurface, b: NurbsSurface): NurbsSurface[] =>
     return { ...s, knotsU: unit(s.knotsU), knotsV: unit(s.knotsV) };
   });
 /** Integrals of products of k-th derivatives of the basis, k = 0..3. */
-function grams(knots: Float64Array, p: number): Float64Array[] {
+export function gramsOf(knots: Float64Array, p: number): Float64Array[] {
   const n = knots.length - p - 1;
   const out = [0, 1, 2, 3].map(() => new Float64Array(n * n));
   const { values } = knotRuns(knots, p);

@@ -1,6 +1,8 @@
 export * from './across.ts';
 export * from './align.ts';
 export * from './between-skins.ts';
+export * from './blend.ts';
+export type { BlendEnd, BlendGrade, BlendOutcome, BlendResult, BlendSide } from './blend-run.ts';
 export * from './conditions.ts';
 export * from './fair.ts';
 export * from './frames.ts';
@@ -18,6 +20,7 @@ export * from './raise.ts';
 export * from './refit-surface.ts';
 export * from './rim-strip.ts';
 export * from './sections.ts';
+export * from './shape-field.ts';
 export * from './sweep.ts';
 export * from './thick.ts';
 export * from './tube.ts';

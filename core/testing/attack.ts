@@ -127,6 +127,13 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
     { rim: ['sheet#rim'], upTo: ['cone'], other: ['lid#rim'] },
     { rim: ['lid#rim', 'lid#rim', 'lid#rim'], upTo: ['p0'], other: ['sheet#rim'] },
   ],
+  blend: [
+    { first: ['cone#rim'], second: ['sheet#rim'] },
+    { first: ['sheet#rim'], second: ['lid#rim'], shape: ['free'] },
+    { first: ['cone#rim'], second: ['circle'] },
+    { first: ['lid#rim'], second: ['u0'], mirror: ['p0'] },
+    { first: ['sheet#rim', 'sheet#rim'], second: ['free2'] },
+  ],
   trim: [
     { target: ['block'], cutters: ['p1'] },
     { target: ['cone'], cutters: ['sheet'], more: ['shape', 'block'] },

@@ -6,6 +6,7 @@ import arc from './arc.evaluate.ts';
 import array from './array.evaluate.ts';
 import betweenCurves from './between-curves.evaluate.ts';
 import betweenSkins from './between-skins.evaluate.ts';
+import blend from './blend.evaluate.ts';
 import bridgeCurve from './bridge-curve.evaluate.ts';
 import circle from './circle.evaluate.ts';
 import close from './close.evaluate.ts';
@@ -72,6 +73,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

@@ -1,7 +1,7 @@
 import { flipBody, surfaceBody } from '../brep/index.ts';
 import { dot, type Frame, formatNumber, sub, type Vec3 } from '../math/index.ts';
-import { joinCurves, type NurbsCurve, type NurbsSurface, planeOf, pointAt, surfaceJet } from '../nurbs/index.ts';
-import { type Meeting, measureAgainst, sideUV } from '../proof/index.ts';
+import { joinCurves, type NurbsCurve, planeOf, pointAt } from '../nurbs/index.ts';
+import { measureAgainst, mirrorMeeting } from '../proof/index.ts';
 import {
   type Diagnostic,
   defineEvaluation,
@@ -120,20 +120,4 @@ function offPlane(c: NurbsCurve, f: Frame): { d: number; at: Vec3 } {
     if (d > worst.d) worst = { d, at: q };
   }
   return worst;
-}
-/** How a border meets its own mirror image: twice the angle by which the normal leaves the plane. */
-function mirrorMeeting(s: NurbsSurface, side: 'u0' | 'u1' | 'v0' | 'v1', f: Frame): Meeting {
-  const range = side[0] === 'u' ? s.knotsV : s.knotsU;
-  const [a, b] = [range[0], range[range.length - 1]];
-  let [gap, kink] = [0, 0];
-  const zero = surfaceJet(s, ...sideUV(s, side, a)).point;
-  let [gapAt, kinkAt] = [zero, zero];
-  for (let i = 0; i <= 120; i++) {
-    const j = surfaceJet(s, ...sideUV(s, side, a + ((b - a) * (i + (i === 0 ? 1e-3 : i === 120 ? -1e-3 : 0))) / 120));
-    const d = 2 * Math.abs(dot(sub(j.point, f.origin), f.z));
-    const k = (2 * Math.abs(Math.asin(Math.min(1, Math.abs(dot(j.normal, f.z))))) * 180) / Math.PI;
-    if (d > gap) [gap, gapAt] = [d, j.point];
-    if (k > kink) [kink, kinkAt] = [k, j.point];
-  }
-  return { gap, kink, step: 0, flow: 0, at: { gap: gapAt, kink: kinkAt, step: zero, flow: zero } };
 }

@@ -23,7 +23,7 @@ const LIKELY: Record<Nature, readonly string[]> = {
   'closed curve': ['flat-skin', 'extrude', 'revolve', 'sweep', 'offset-curve', 'project-curve', 'loft'],
   'open curve': ['extrude', 'revolve', 'loft', 'tube', 'offset-curve', 'trim-curve', 'extend-curve', 'project-curve'],
   curves: ['loft', 'weave', 'sweep', 'ruled', 'join-curves', 'extrude', 'corners', 'between-curves', 'flat-skin', 'revolve'],
-  edge: ['edge-curve', 'flat-skin', 'loft', 'weave', 'normal-ruled', 'extrude', 'align-edge', 'extend-skin', 'match-curve'],
+  edge: ['blend', 'edge-curve', 'flat-skin', 'loft', 'weave', 'normal-ruled', 'extrude', 'align-edge', 'extend-skin', 'match-curve'],
   face: ['work-plane', 'untrim', 'remove-faces', 'skin-curve', 'replace-face', 'shell'],
   skin: [
     'trim',
