@@ -11,6 +11,7 @@ export * from './grid-skin.ts';
 export * from './guides.ts';
 export * from './hold.ts';
 export * from './loft.ts';
+export * from './match.ts';
 export * from './match-side.ts';
 export * from './normal-ruled.ts';
 export * from './offset.ts';

@@ -212,7 +212,7 @@ function missOf(s: NurbsSurface, list: readonly { curve: NurbsCurve; u?: number;
   return worst;
 }
 /** Corners where two borders ask for different normals, or a border leaves the tangent plane of the other one's neighbour. */
-function clashesOf(s: NurbsSurface, sides: readonly HeldSide[], borders: readonly { side: Side }[]): CornerClash[] {
+export function clashesOf(s: NurbsSurface, sides: readonly HeldSide[], borders: readonly { side: Side }[]): CornerClash[] {
   const out: CornerClash[] = [];
   const [u, v] = [domainU(s), domainV(s)];
   for (const a of ['u0', 'u1'] as const)

@@ -127,6 +127,13 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
     { rim: ['sheet#rim'], upTo: ['cone'], other: ['lid#rim'] },
     { rim: ['lid#rim', 'lid#rim', 'lid#rim'], upTo: ['p0'], other: ['sheet#rim'] },
   ],
+  'match-edge': [
+    { edges: ['sheet#rim'], to: ['lid#rim'] },
+    { edges: ['cone#rim'], to: ['sheet#rim'] },
+    { edges: ['cone#rim'], to: ['circle'] },
+    { edges: ['sheet#rim'], to: ['p0'] },
+    { edges: ['sheet#rim', 'sheet#rim'], to: ['lid#rim', 'u0'] },
+  ],
   blend: [
     { first: ['cone#rim'], second: ['sheet#rim'] },
     { first: ['sheet#rim'], second: ['lid#rim'], shape: ['free'] },

@@ -20,7 +20,7 @@ export type NeighbourShape = 'plane' | 'cylinder' | 'sphere' | 'torus' | 'wavy';
 export const NEIGHBOUR_SHAPES: readonly NeighbourShape[] = ['plane', 'cylinder', 'sphere', 'torus', 'wavy'];
 
 /** Affine placement of a surface by a frame. */
-function placed(s: NurbsSurface, f: Frame): NurbsSurface {
+export function placedSurface(s: NurbsSurface, f: Frame): NurbsSurface {
   const control = new Float64Array(s.control);
   for (let i = 0; i < control.length; i += 4) {
     const [x, y, z, w] = [control[i], control[i + 1], control[i + 2], control[i + 3]];
@@ -42,8 +42,8 @@ export function wavySkin(amplitude = 8, n = 8): NurbsSurface {
  */
 export function shapeSurface(shape: NeighbourShape, f: Frame): NurbsSurface {
   const world: Frame = { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
-  if (shape === 'plane') return placed(planeSurface(world, 0, 100, -50, 50), f);
-  if (shape === 'wavy') return placed(wavySkin(), f);
+  if (shape === 'plane') return placedSurface(planeSurface(world, 0, 100, -50, 50), f);
+  if (shape === 'wavy') return placedSurface(wavySkin(), f);
   if (shape === 'cylinder') {
     // axis along x, radius 60: the border is an arc
     const arc = smoothArc(
@@ -53,7 +53,7 @@ export function shapeSurface(shape: NeighbourShape, f: Frame): NurbsSurface {
       Math.PI / 2 - 0.85,
       Math.PI / 2 + 0.85,
     );
-    return placed(extrudedTo(arc, [100, 0, 0]), f);
+    return placedSurface(extrudedTo(arc, [100, 0, 0]), f);
   }
   const R = shape === 'sphere' ? 50 : 35;
   const main = shape === 'sphere' ? 0 : 90;
@@ -61,7 +61,7 @@ export function shapeSurface(shape: NeighbourShape, f: Frame): NurbsSurface {
   const profile = smoothArc({ origin: [0, 0, -R], x: [0, -1, 0], y: [0, 0, 1], z: [-1, 0, 0] }, R, R, Math.PI / 2 - 0.9, Math.PI / 2 + 0.9);
   const s = revolvedSurface(profile, [0, 0, -R - main], [0, 1, 0], 0, 0.9);
   // profile along u, turning along v: exchange them so that u leads away from the border
-  return placed(swap(s), f);
+  return placedSurface(swap(s), f);
 }
 const extrudedTo = (c: NurbsCurve, by: Vec3): NurbsSurface => {
   const n = c.control.length / 4;

@@ -1,6 +1,6 @@
-import { type Body, surfaceBody, topologyOf, useUV } from '../brep/index.ts';
+import { type Body, sideOf, surfaceBody } from '../brep/index.ts';
 import { dot, type Frame, formatNumber, sub, type Vec3 } from '../math/index.ts';
-import { domainU, domainV, type NurbsSurface } from '../nurbs/index.ts';
+import type { NurbsSurface } from '../nurbs/index.ts';
 import { defineEvaluation, failure, inputBody, inputPlane } from '../recipe/index.ts';
 import tool from './align-edge.ts';
 
@@ -13,7 +13,7 @@ export default defineEvaluation(tool, (inputs, p) => {
       'several-faces',
       `This skin has ${body.faces.length} faces: take the face out with "Unknit", align its edge and knit again`,
     );
-  const side = sideOf(body, input.edge);
+  const side = sideOf(body, input.edge)?.side;
   if (!side)
     return failure('not-a-side', 'This edge is not a whole side of the face’s own surface: untrim the face first, or pick another edge');
   const plane: Frame | undefined = inputs.plane[0] && inputPlane(inputs.plane[0]);
@@ -65,21 +65,3 @@ export default defineEvaluation(tool, (inputs, p) => {
     ],
   };
 });
-
-/** Which side of its surface an edge is, if it is a whole one. */
-function sideOf(b: Body, edge: number): 'u0' | 'u1' | 'v0' | 'v1' | undefined {
-  const f = b.faces[0];
-  if (f.turnU || f.turnV || f.record) return undefined;
-  const r = topologyOf(b).uses[edge];
-  if (r.length !== 1) return undefined;
-  const [a, z] = b.edges[edge].range;
-  const at = [0, 0.3, 0.7, 1].map((x) => useUV(f, r[0].use, a + (z - a) * x));
-  const [ru, rv] = [domainU(f.surface), domainV(f.surface)];
-  const whole = (k: 0 | 1, range: readonly [number, number]) =>
-    Math.abs(Math.abs(at[0][k] - at[3][k]) - (range[1] - range[0])) < 1e-9 * (range[1] - range[0]);
-  const on = (k: 0 | 1, value: number, range: readonly [number, number]) =>
-    at.every((q) => Math.abs(q[k] - value) < 1e-9 * (range[1] - range[0]));
-  if (whole(1, rv)) return on(0, ru[0], ru) ? 'u0' : on(0, ru[1], ru) ? 'u1' : undefined;
-  if (whole(0, ru)) return on(1, rv[0], rv) ? 'v0' : on(1, rv[1], rv) ? 'v1' : undefined;
-  return undefined;
-}

@@ -1,0 +1,85 @@
+import { z } from 'zod';
+import { defineTool, param, slot } from '../recipe/define.ts';
+
+export default defineTool({
+  id: 'match-edge',
+  version: 1,
+  stage: 'joins',
+  group: 'Join smoothly',
+  label: 'Match edge',
+  hint: 'Brings sides of a skin to edges of other skins, to a curve or square into a mirror plane, with G0 to G3; the far side stays',
+  synonyms: ['align surface', 'continuity', 'tangent', 'symmetry', 'close gap', 'snap edge'],
+  ask: 'Pick the edge to change, then what it meets',
+  icon: ['M14 4c3 4 3 11 0 16', 'M21 4v16M14 4h7M14 20h7', 'M3 6c5-1 8 0 11-2M3 18c5 1 8 0 11 2M3 6v12'],
+  slots: {
+    edges: slot({
+      label: 'Edges',
+      accepts: ['edge'],
+      min: 1,
+      max: 4,
+      grow: ['chain'],
+      ordered: true,
+      consumes: true,
+      hint: 'Whole sides of one skin of one face; a part of a side by its draggable ends',
+      each: z.object({ grade: param.grade({ label: 'Meets', default: '2' }) }),
+    }),
+    to: slot({
+      label: 'Brought to',
+      accepts: ['chain', 'flat'],
+      min: 1,
+      max: 4,
+      ordered: true,
+      hint: 'Edges of other skins, curves (G0) or mirror planes: the first for the first edge, and so on',
+    }),
+  },
+  params: z.object({
+    who: param.choice({
+      label: 'Who moves',
+      options: [
+        { value: 'first', label: 'This edge' },
+        { value: 'both', label: 'Both halfway' },
+      ],
+      default: 'first',
+      hint: 'Both halfway: the other skin changes too, and comes out as a second piece',
+    }),
+    along: param.choice({
+      label: 'Along',
+      options: [
+        { value: 'ends', label: 'End to end' },
+        { value: 'nearest', label: 'Nearest' },
+      ],
+      default: 'ends',
+      hint: 'Nearest: each place goes to the one nearest to it, for edges that are longer than this one',
+    }),
+    far: param.choice({
+      label: 'Far side keeps',
+      options: [
+        { value: '1', label: 'G0' },
+        { value: '2', label: 'G1' },
+        { value: '3', label: 'G2' },
+      ],
+      default: '1',
+      hint: 'What the opposite side of the skin still has afterwards: place, tangents, curvature',
+    }),
+    giveWay: param.integer({
+      label: 'Rows that give way',
+      default: 0,
+      min: 0,
+      max: 100,
+      rare: true,
+      hint: '0: all rows up to the far side, less and less; fewer keep more of the skin, and bend it more',
+    }),
+    flip: param.toggle({ label: 'The other way round', default: false, rare: true }),
+    other: param.toggle({ label: 'Other face of a seam', default: false, rare: true }),
+    tolerance: param.length({
+      label: 'Seam within',
+      default: 0.0002,
+      min: 1e-6,
+      max: 0.01,
+      slider: 'powers',
+      rare: true,
+      hint: 'Gap allowed while fitting; kink and curvature step are held in proportion. Larger gives fewer control points',
+    }),
+  }),
+  examples: [{ params: {} }, { params: { who: 'both', far: '2' } }],
+});
