@@ -15,6 +15,8 @@ export interface HoldOptions {
   readonly v: readonly number[];
   /** Sides whose border must stay; all four by default. */
   readonly fixed?: readonly Side[];
+  /** Sides whose border should stay where nothing forces it away. */
+  readonly near?: readonly Side[];
   readonly aim?: { readonly kink: number; readonly step: number };
   /** Most control points of the displacement in one direction. */
   readonly most?: number;
@@ -224,6 +226,18 @@ function solveHeights(
         const normal = surfaceNormal(base, u, v);
         add(row(u, v, 0, 0, normal), dot(normal, [jet[0] - q[0], jet[1] - q[1], jet[2] - q[2]]), 1e5 / (size * size));
       }
+  for (const side of o.near ?? []) {
+    const isU = side[0] === 'u';
+    const place = side === 'u0' ? a0 : side === 'u1' ? a1 : side === 'v0' ? c0 : c1;
+    for (const t of samples(isU ? space.knotsV : space.knotsU, 3)) {
+      const [u, v] = isU ? [place, t] : [t, place];
+      const normal = surfaceNormal(base, u, v);
+      evaluateSurface(current, u, v, 0, jet);
+      const q: Vec3 = [jet[0], jet[1], jet[2]];
+      evaluateSurface(base, u, v, 0, jet);
+      add(row(u, v, 0, 0, normal), dot(normal, [jet[0] - q[0], jet[1] - q[1], jet[2] - q[2]]), 1e-2 / (size * size));
+    }
+  }
   for (let i = 0; i < n; i++) A[i * w + half] += 1e-16 * (1 + A[i * w + half]);
   if (!solveSymmetricBanded(A, B, n, half)) return undefined;
   const heights = new Float64Array(before);

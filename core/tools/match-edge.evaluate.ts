@@ -282,7 +282,11 @@ function several(owns: readonly Own[], targets: readonly Target[], p: Params, st
     const { border } = t;
     return [{ side: own.side, behind: (q) => border.at(q), grade: own.grade as 1 | 2 | 3 }];
   });
-  const held = sides.length ? holdSides(s, sides, { u: [], v: [], fixed: owns.map((x) => x.side) }) : { surface: s, moved: 0, rounds: 0 };
+  // the other sides stay where nothing at their corners forces them away
+  const others = (['u0', 'u1', 'v0', 'v1'] as const).filter((x) => owns.every((y) => y.side !== x));
+  const forced = others.filter((x) => clashesOf(s, sides, [...owns, { side: x }]).length > clashesOf(s, sides, owns).length);
+  const fixed = [...owns.map((x) => x.side), ...others.filter((x) => !forced.includes(x))];
+  const held = sides.length ? holdSides(s, sides, { u: [], v: [], fixed, near: forced }) : { surface: s, moved: 0, rounds: 0 };
   const facts: Fact[] = [];
   const diagnostics: Diagnostic[] = [];
   for (const [i, own] of owns.entries()) {
