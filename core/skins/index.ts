@@ -16,6 +16,7 @@ export * from './match-side.ts';
 export * from './normal-ruled.ts';
 export * from './offset.ts';
 export * from './patch.ts';
+export * from './patch-quads.ts';
 export * from './rails.ts';
 export * from './raise.ts';
 export * from './refit-surface.ts';

@@ -1,4 +1,17 @@
-import { cross, dot, type Frame, length, scale, smallestEigenvector, solveDense, sub, symmetric3, toLocal, unit, type Vec3 } from '../math/index.ts';
+import {
+  cross,
+  dot,
+  type Frame,
+  length,
+  scale,
+  smallestEigenvector,
+  solveDense,
+  sub,
+  symmetric3,
+  toLocal,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
 import { evaluateSurface, type NurbsSurface } from '../nurbs/index.ts';
 
 /**
@@ -205,7 +218,10 @@ export function ballAxes(radius: number, towards: Vec3): readonly [Vec3, Vec3, V
  * The ellipsoid that passes through points square to normals: the quadric x'Ax + b'x = 1 in coordinates about a centre, least squares on
  * places and tangents. Undefined when what fits best is no ellipsoid.
  */
-export function ellipsoidThrough(points: readonly Vec3[], normals: readonly Vec3[]): { quadric: Quadric; miss: number; lean: number } | undefined {
+export function ellipsoidThrough(
+  points: readonly Vec3[],
+  normals: readonly Vec3[],
+): { quadric: Quadric; miss: number; lean: number } | undefined {
   const middle = scale(
     points.reduce<Vec3>((s, p) => [s[0] + p[0], s[1] + p[1], s[2] + p[2]], [0, 0, 0]),
     1 / points.length,

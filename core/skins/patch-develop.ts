@@ -1,13 +1,18 @@
-import { add, cross, dot, type Frame, frameFromNormal, length, scale, solveSymmetricBanded, sub, toLocal, unit, type Vec3 } from '../math/index.ts';
 import {
-  basisDerivatives,
-  clampedKnots,
-  findSpan,
-  greville,
-  interpolateInSpace,
-  type NurbsSurface,
-  surfaceJet,
-} from '../nurbs/index.ts';
+  add,
+  cross,
+  dot,
+  type Frame,
+  frameFromNormal,
+  length,
+  scale,
+  solveSymmetricBanded,
+  sub,
+  toLocal,
+  unit,
+  type Vec3,
+} from '../math/index.ts';
+import { basisDerivatives, clampedKnots, findSpan, greville, interpolateInSpace, type NurbsSurface, surfaceJet } from '../nurbs/index.ts';
 
 interface Spot {
   readonly side: number;
@@ -224,11 +229,13 @@ function normalsOf(base: NurbsSurface, plan: Plan): NurbsSurface | undefined {
   const first = interpolateInSpace(P, base.knotsU, gx, values, 4 * K);
   if (!first) return undefined;
   const turned = new Float64Array(values.length);
-  for (let i = 0; i < K; i++) for (let j = 0; j < K; j++) turned.set(first.data.subarray(4 * (i * K + j), 4 * (i * K + j) + 4), 4 * (j * K + i));
+  for (let i = 0; i < K; i++)
+    for (let j = 0; j < K; j++) turned.set(first.data.subarray(4 * (i * K + j), 4 * (i * K + j) + 4), 4 * (j * K + i));
   const second = interpolateInSpace(P, base.knotsV, gy, turned, 4 * K);
   if (!second) return undefined;
   const control = new Float64Array(values.length);
-  for (let j = 0; j < K; j++) for (let i = 0; i < K; i++) control.set(second.data.subarray(4 * (j * K + i), 4 * (j * K + i) + 4), 4 * (i * K + j));
+  for (let j = 0; j < K; j++)
+    for (let i = 0; i < K; i++) control.set(second.data.subarray(4 * (j * K + i), 4 * (j * K + i) + 4), 4 * (i * K + j));
   return { ...base, control };
 }
 /** No fold inside, and directions that do not lie in the skins beside the rim. */

@@ -88,9 +88,7 @@ const LEIBNIZ = (() => {
   const index = (i: number, j: number) => ((i + j) * (i + j + 1)) / 2 + j;
   const choose = (n: number, k: number) => (k === 0 || k === n ? 1 : n === 2 ? 2 : 3);
   return ORDERS.map(([p, q]) =>
-    Int32Array.from(
-      ORDERS.flatMap(([i, j], o) => (i >= p && j >= q ? [3 * o, 3 * index(i - p, j - q), choose(i, p) * choose(j, q)] : [])),
-    ),
+    Int32Array.from(ORDERS.flatMap(([i, j], o) => (i >= p && j >= q ? [3 * o, 3 * index(i - p, j - q), choose(i, p) * choose(j, q)] : []))),
   );
 })();
 /** S += e x (what a derivative of the heights adds), with the ten derivatives of D at `at`. */
@@ -184,8 +182,7 @@ function quadrature(base: Base, polygon: HeightTask['polygon'], kx: Float64Array
   const cellOf = (k: Float64Array, t: number) => Math.min(cells - 1, Math.max(0, findSpan(k, DEGREE, t) - DEGREE));
   polygon.forEach((p, i) => {
     const q = polygon[(i + 1) % polygon.length];
-    for (let s = 0; s < 4; s++)
-      cut[cellOf(kx, p[0] + ((q[0] - p[0]) * s) / 4) * cells + cellOf(ky, p[1] + ((q[1] - p[1]) * s) / 4)] = 1;
+    for (let s = 0; s < 4; s++) cut[cellOf(kx, p[0] + ((q[0] - p[0]) * s) / 4) * cells + cellOf(ky, p[1] + ((q[1] - p[1]) * s) / 4)] = 1;
   });
   const list: [number, number, number, number][] = [];
   for (let i = 0; i < cells; i++)

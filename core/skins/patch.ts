@@ -5,11 +5,11 @@ import {
   curvatureHeight,
   type EdgeUse,
   type Face,
+  loopArea,
   type NeighbourJet,
   orderChain,
   topologyOf,
   tracePoint,
-  useUV,
 } from '../brep/index.ts';
 import {
   add,
@@ -41,7 +41,7 @@ import {
   normalCurvature,
   surfaceJet,
 } from '../nurbs/index.ts';
-import { ballAxes, ballThrough, type Base, centralBase, ellipsoidThrough, planeBase, type Quadric, splineBase } from './patch-base.ts';
+import { type Base, ballAxes, ballThrough, centralBase, ellipsoidThrough, planeBase, type Quadric, splineBase } from './patch-base.ts';
 import { developed } from './patch-develop.ts';
 import { type HeightField, heightOf, PATCH_DEGREE, type RimSample, solvePatch } from './patch-solve.ts';
 
@@ -58,6 +58,8 @@ export interface PatchOptions {
   readonly inner?: readonly Vec3[];
   /** 0 lets a crown rise, larger keeps it low; 1 is neutral. */
   readonly taut?: number;
+  /** Size of what stands beside, mm: the least curvature that counts in a step. */
+  readonly size?: number;
   /** Control points in each direction to begin with and at most. */
   readonly counts?: readonly number[];
   /** What it is built over; found by itself when left out. */
@@ -67,6 +69,8 @@ export interface SideReport {
   readonly gap: number;
   readonly kink: number;
   readonly step: number;
+  /** The step as the proof tells it: per cent of the mean, with the curvature of `size` as floor. */
+  readonly percent: number;
   readonly grade: PatchGrade;
   readonly worst: Vec3;
 }
@@ -149,7 +153,12 @@ export function patchOpening(sides: readonly PatchSide[], o: PatchOptions): Patc
   const way = ring as { side: number; reversed: boolean }[];
   const grades = sides.map((s): PatchGrade => (s.border.held ? s.grade : 0));
   const corners = cornerClashes(sides, way, grades);
-  const spots = spotsOf(sides, way, grades.map(() => 60), 0);
+  const spots = spotsOf(
+    sides,
+    way,
+    grades.map(() => 60),
+    0,
+  );
   const smooth = grades.some((g) => g > 0);
   const tilt = tiltOf(spots);
   const inner = o.inner ?? [];
@@ -175,7 +184,12 @@ export function patchOpening(sides: readonly PatchSide[], o: PatchOptions): Patc
 }
 
 /** Places along all sides in ring order, denser towards the ends of each. */
-function spotsOf(sides: readonly PatchSide[], ring: readonly { side: number; reversed: boolean }[], counts: readonly number[], shift: number): Spot[] {
+function spotsOf(
+  sides: readonly PatchSide[],
+  ring: readonly { side: number; reversed: boolean }[],
+  counts: readonly number[],
+  shift: number,
+): Spot[] {
   return ring.flatMap(({ side, reversed }): Spot[] => {
     const { border } = sides[side];
     const n = counts[side];
@@ -349,7 +363,8 @@ function facing(q: Quadric, spots: readonly Spot[]): Quadric | undefined {
   const z = unit(outward < 0 ? scale(area, -1) : area);
   const x = unit(Math.abs(z[0]) < 0.8 ? cross([1, 0, 0], z) : cross([0, 1, 0], z));
   const y = cross(z, x);
-  const column = (s: Vec3): Vec3 => [0, 1, 2].map((d) => q.axes[0][d] * s[0] + q.axes[1][d] * s[1] + q.axes[2][d] * s[2]) as unknown as Vec3;
+  const column = (s: Vec3): Vec3 =>
+    [0, 1, 2].map((d) => q.axes[0][d] * s[0] + q.axes[1][d] * s[1] + q.axes[2][d] * s[2]) as unknown as Vec3;
   return { centre: q.centre, axes: [column(x), column(y), column(z)] };
 }
 /** Seen along n, does the way into the opening lead to the inside of the rim? */
@@ -452,7 +467,14 @@ function cornerClashes(
 }
 
 /** The place of the rim and what its neighbour asks for, in the chart. */
-function rimSample(s: Spot, over: Over, grade: PatchGrade, skip: boolean, near: readonly [number, number] | undefined, out: Float64Array): RimSample | undefined {
+function rimSample(
+  s: Spot,
+  over: Over,
+  grade: PatchGrade,
+  skip: boolean,
+  near: readonly [number, number] | undefined,
+  out: Float64Array,
+): RimSample | undefined {
   const { base } = over;
   const q = base.inverse(s.point, over.start?.(s.side, s.share) ?? near);
   if (!q) return undefined;
@@ -522,7 +544,7 @@ function solveOver(
     return [f.u, f.v] as const;
   };
   const measure = (surface: NurbsSurface, spots: readonly Spot[], at: readonly (readonly [number, number])[]) => {
-    const reports = sides.map((_, i) => ({ gap: 0, kink: 0, step: 0, grade: grades[i], worst: spots[0].point }));
+    const reports = sides.map((_, i) => ({ gap: 0, kink: 0, step: 0, percent: 0, grade: grades[i], worst: spots[0].point }));
     // the floor of a step: a tenth of the largest curvature of its side, or what bends by a tenth of its size over the opening
     const wide = Math.max(...spots.map((s) => distance(s.point, spots[0].point)));
     const largest = sides.map(() => 2 / Math.max(1e-9, wide));
@@ -552,13 +574,11 @@ function solveOver(
           const own = normalCurvature(mine, s.away) * (dot(mine.normal, s.jet.normal) < 0 ? -1 : 1);
           const step = Math.abs(own - across[i]) / Math.max(Math.abs(own), Math.abs(across[i]), 0.1 * largest[s.side]);
           r.step = Math.max(r.step, step);
+          const floor = 1 / (o.size ?? Math.max(1, wide));
+          r.percent = Math.max(r.percent, (200 * Math.abs(own - across[i])) / Math.max(Math.abs(own) + Math.abs(across[i]), floor));
         }
         counted++;
-        // the patch must lie on the open side
-        const [p, q] = [dot(mine.u, s.away), dot(mine.v, s.away)];
-        const g = Math.hypot(p, q) || 1;
-        const tip: readonly [number, number] = [f.u + (1e-3 * p) / g, f.v + (1e-3 * q) / g];
-        void tip;
+        // a patch that lies on the wrong side turns its normals over along a part of the rim
         if (flip < 0) flipped++;
       }
       if (worse) r.worst = s.point;
@@ -580,7 +600,12 @@ function solveOver(
   const counts = o.counts ?? [14, 20, 26, 34, 44];
   const smooth = grades.some((g) => g > 0);
   let best: (Omit<PatchResult, 'ring' | 'grades' | 'corners' | 'tilt'> & { score: number }) | undefined;
-  const finish = (surface: NurbsSurface, check: readonly Spot[], places: readonly (readonly [number, number])[], kind: PatchResult['base']) => {
+  const finish = (
+    surface: NurbsSurface,
+    check: readonly Spot[],
+    places: readonly (readonly [number, number])[],
+    kind: PatchResult['base'],
+  ) => {
     const { reports, mixed } = measure(surface, check, places);
     if (mixed) return undefined;
     const worst = {
@@ -625,7 +650,8 @@ function solveOver(
       polygon,
       rim: list,
       inner: places,
-      taut: o.taut ?? (base.kind === 'plane' ? 0 : 1),
+      // over a plane the rim holds the crown by itself
+      taut: Math.max(0, (o.taut ?? 1) - (base.kind === 'plane' ? 1 : 0)),
       bending: !smooth,
     });
     if (!field) continue;
@@ -679,11 +705,13 @@ function inSpace(degree: number, kx: Float64Array, ky: Float64Array, values: Flo
   if (!first) throw new Error('a patch cannot be interpolated');
   // the other direction, row by row
   const turned = new Float64Array(nx * ny * 4);
-  for (let i = 0; i < nx; i++) for (let j = 0; j < ny; j++) turned.set(first.data.subarray(4 * (i * ny + j), 4 * (i * ny + j) + 4), 4 * (j * nx + i));
+  for (let i = 0; i < nx; i++)
+    for (let j = 0; j < ny; j++) turned.set(first.data.subarray(4 * (i * ny + j), 4 * (i * ny + j) + 4), 4 * (j * nx + i));
   const second = interpolateInSpace(degree, ky, greville(ky, degree), turned, nx * 4);
   if (!second) throw new Error('a patch cannot be interpolated');
   const control = new Float64Array(nx * ny * 4);
-  for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) control.set(second.data.subarray(4 * (j * nx + i), 4 * (j * nx + i) + 4), 4 * (i * ny + j));
+  for (let j = 0; j < ny; j++)
+    for (let i = 0; i < nx; i++) control.set(second.data.subarray(4 * (j * nx + i), 4 * (j * nx + i) + 4), 4 * (i * ny + j));
   if (!rational) for (let i = 3; i < control.length; i += 4) control[i] = 1;
   return { degreeU: degree, degreeV: degree, knotsU: kx, knotsV: ky, countU: nx, countV: ny, control, rational };
 }
@@ -724,11 +752,15 @@ function surfaceOver(f: HeightField, over: Over): NurbsSurface {
 }
 
 /** The image of an edge curve in the patch: exact over a plane, else fitted to the feet of the curve. */
-export function patchImage(r: PatchResult, curve: NurbsCurve, turn?: EdgeUse['pcurve']['turn'], range?: readonly [number, number]): EdgeUse['pcurve'] {
+export function patchImage(
+  r: PatchResult,
+  curve: NurbsCurve,
+  turn?: EdgeUse['pcurve']['turn'],
+  range?: readonly [number, number],
+): EdgeUse['pcurve'] {
   if (r.frame) return { curve: curveInFrame(curve, r.frame), turn };
   const [a, b] = range ?? [curve.knots[curve.degree], curve.knots[curve.knots.length - curve.degree - 1]];
   let near: readonly [number, number] | undefined;
-  let last = a;
   const known = new Map<number, readonly [number, number]>();
   const fit = fitFunction(
     (t, out) => {
@@ -738,7 +770,6 @@ export function patchImage(r: PatchResult, curve: NurbsCurve, turn?: EdgeUse['pc
       near = best === undefined ? undefined : known.get(best);
       const q = r.image(tracePoint({ curve, turn }, t), near);
       known.set(t, q);
-      last = t;
       out[0] = q[0];
       out[1] = q[1];
       out[2] = 0;
@@ -751,7 +782,6 @@ export function patchImage(r: PatchResult, curve: NurbsCurve, turn?: EdgeUse['pc
     [],
     60,
   );
-  void last;
   const c = curveOfFit(fit, 5);
   const n = c.control.length / 4;
   return {
@@ -778,51 +808,33 @@ export function patchRim(
   const { uses } = topologyOf({ ...body });
   const sides = ordered.map((x): PatchSide => {
     const ref = uses[x.edge][0];
-    const border = new Border([
-      ref
-        ? { body, edge: x.edge, part: [0, 1], side: 0 }
-        : { curve: k.edges[x.edge].curve },
-    ]);
+    const border = new Border([ref ? { body, edge: x.edge, part: [0, 1], side: 0 } : { curve: k.edges[x.edge].curve }]);
     return { border, grade: typeof grade === 'number' ? grade : grade(x.edge) };
   });
   const r = patchOpening(sides, { target, ...more });
   if (!r.ok) return r;
-  // the image of each edge, run as the ring runs
-  const loop = r.result.ring.map(({ side, reversed }): EdgeUse => {
-    const { edge } = ordered[side];
+  const face = patchFace(k, r.result, (side) => ordered[side].edge, name);
+  const own = face.loops[0][0];
+  const first = uses[own.edge][0];
+  // outside goes on over the seam: both run the edge against each other
+  const reversed = first ? (first.use.reversed !== k.faces[first.face].reversed) === own.reversed : false;
+  k.faces.push({ ...face, reversed });
+  for (const x of ordered) k.edges[x.edge] = { ...k.edges[x.edge], tolerance: Math.max(k.edges[x.edge].tolerance, 1.05 * r.result.gap) };
+  return r;
+}
+/** The patch as a face over edges that stand in the builder: one for each side. */
+export function patchFace(k: BodyBuilder, r: PatchResult, edgeOf: (side: number) => number, name: string): Face {
+  const loop = r.ring.map(({ side, reversed }): EdgeUse => {
+    const edge = edgeOf(side);
     const e = k.edges[edge];
-    return { edge, reversed, pcurve: patchImage(r.result, e.curve, e.turn, e.range) };
+    return { edge, reversed, pcurve: patchImage(r, e.curve, e.turn, e.range) };
   });
-  const first = uses[loop[0].edge][0];
-  const anti = loopArea2(loop, k) > 0;
-  const face: Face = {
-    surface: r.result.surface,
+  const anti = loopArea(loop, k.edges) > 0;
+  return {
+    surface: r.surface,
     loops: [anti ? loop : [...loop].reverse().map((u) => ({ ...u, reversed: !u.reversed }))],
     reversed: false,
     name,
-    tolerance: Math.max(1e-7, r.result.gap),
+    tolerance: Math.max(1e-7, r.gap),
   };
-  const mine = face.loops[0].find((u) => u.edge === loop[0].edge) as EdgeUse;
-  // outside goes on over the seam: both run the edge against each other
-  const reversed = first ? (first.use.reversed !== k.faces[first.face].reversed) === mine.reversed : false;
-  k.faces.push({ ...face, reversed });
-  for (const x of ordered) k.edges[x.edge] = { ...k.edges[x.edge], tolerance: Math.max(k.edges[x.edge].tolerance, 1.05 * r.result.gap) };
-  void useUV;
-  return r;
-}
-function loopArea2(loop: readonly EdgeUse[], k: BodyBuilder): number {
-  let s = 0;
-  const pts: Vec3[] = [];
-  for (const u of loop) {
-    const [a, b] = k.edges[u.edge].range;
-    for (let i = 0; i < 24; i++) {
-      const x = u.reversed ? 1 - i / 24 : i / 24;
-      pts.push(tracePoint(u.pcurve, a + (b - a) * x));
-    }
-  }
-  pts.forEach((p, i) => {
-    const q = pts[(i + 1) % pts.length];
-    s += p[0] * q[1] - p[1] * q[0];
-  });
-  return s / 2;
 }

@@ -41,6 +41,7 @@ import normalRuled from './normal-ruled.evaluate.ts';
 import offsetCurve from './offset-curve.evaluate.ts';
 import offsetSkin from './offset-skin.evaluate.ts';
 import outlineCurve from './outline-curve.evaluate.ts';
+import patch from './patch.evaluate.ts';
 import picture from './picture.evaluate.ts';
 import polygon from './polygon.evaluate.ts';
 import polyline from './polyline.evaluate.ts';
@@ -74,6 +75,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));
