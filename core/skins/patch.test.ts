@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { BodyBuilder, type EdgeUse, subBody } from '../brep/index.ts';
+import { BodyBuilder, Border, type EdgeUse, isOriented, subBody, surfaceBody } from '../brep/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
 import {
+  extrudedSurface,
   fitFunction,
   line2,
   makeCurve,
@@ -13,7 +14,11 @@ import {
   surfacePoint,
 } from '../nurbs/index.ts';
 import { measureSeams } from '../proof/index.ts';
-import { type PatchGrade, patchRim } from './patch.ts';
+import { type Opening, randomOpening, steepOpening } from '../testing/openings.ts';
+import { trueSeam } from '../testing/true-seam.ts';
+import { type PatchGrade, type PatchResult, type PatchSide, patchOpening, patchRim } from './patch.ts';
+import { patchQuads } from './patch-quads.ts';
+import { insideTest } from './patch-solve.ts';
 
 /** A face with an opening whose sides are straight in (u, v); the sides are fitted curves on the surface. */
 function opening(s: NurbsSurface, corners: readonly (readonly [number, number])[]): { k: BodyBuilder; chain: number[] } {
@@ -127,5 +132,161 @@ describe('patch over an opening', () => {
     ]);
     const r = patchRim(k, chain, 'patch', 0);
     expect(r.ok ? '' : r.message).toContain('crosses itself');
+  });
+});
+
+/** Inside places of a patch, as its face is bounded. */
+function inside(k: BodyBuilder): readonly (readonly [number, number])[] {
+  const f = k.faces[k.faces.length - 1];
+  const poly = f.loops[0].flatMap((u) => {
+    const [a, b] = k.edges[u.edge].range;
+    return Array.from({ length: 16 }, (_, i) => pointAt(u.pcurve.curve, a + ((b - a) * (u.reversed ? 16 - i : i)) / 16));
+  });
+  const xs = poly.map((q) => q[0]);
+  const ys = poly.map((q) => q[1]);
+  const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
+  const test = insideTest(poly.map((q) => [q[0], q[1]] as const));
+  return Array.from(
+    { length: 361 },
+    (_, i) => [x0 + ((x1 - x0) * ((i % 19) + 1)) / 20, y0 + ((y1 - y0) * (Math.floor(i / 19) + 1)) / 20] as const,
+  ).filter(([x, y]) => test(x, y));
+}
+/** Worst numbers of the seams of a patch that was joined, by the other way of measuring. */
+function measured(o: Opening, r: PatchResult) {
+  let worst = { gap: 0, kink: 0, step: 0 };
+  r.ring.forEach(({ side }) => {
+    const e = o.k.edges[o.chain[side]];
+    const use = o.k.faces[o.k.faces.length - 1].loops[0].find((u) => u.edge === o.chain[side]);
+    if (!use) throw new Error('a side is not in the loop');
+    const m = trueSeam(
+      r.surface,
+      (s) => {
+        const q = pointAt(use.pcurve.curve, e.range[0] + (e.range[1] - e.range[0]) * s);
+        return [q[0], q[1]];
+      },
+      o.surface,
+      23,
+    );
+    worst = {
+      gap: Math.max(worst.gap, m.gap),
+      kink: Math.max(worst.kink, o.grades[side] > 0 ? m.kink : 0),
+      step: Math.max(worst.step, o.grades[side] > 1 ? m.step : 0),
+    };
+  });
+  return worst;
+}
+const filled = (o: Opening): PatchResult => {
+  const grades = new Map(o.chain.map((e, i) => [e, o.grades[i]]));
+  const r = patchRim(o.k, o.chain, 'patch', (e) => grades.get(e) ?? 0);
+  if (!r.ok) throw new Error(`${o.name}: ${r.message}`);
+  return r.result;
+};
+const SEEDS = Number(process.env.SEEDS ?? 16);
+const STEEP = Number(process.env.STEEP ?? 15);
+
+describe('random openings', () => {
+  it(`${SEEDS} of 3 to 12 sides with mixed grades are filled within the limits, with few points`, () => {
+    const bad: string[] = [];
+    for (let seed = 0; seed < SEEDS; seed++) {
+      const o = randomOpening(seed);
+      const r = filled(o);
+      const m = measured(o, r);
+      if (m.gap > 1e-3 || m.kink > 0.05 || m.step > 2 || r.surface.countU > 22 || !isOriented(o.k.body()))
+        bad.push(`${seed} ${o.name}: ${JSON.stringify(m)}, ${r.surface.countU}`);
+    }
+    expect(bad).toEqual([]);
+  });
+  it(`${STEEP} steep ones, normals turning by 50 to 145 degrees and beyond`, () => {
+    const bad: string[] = [];
+    for (let i = 0; i < STEEP; i++) {
+      const o = steepOpening(i);
+      const r = filled(o);
+      // ends of tubes are checked by the patch's own measure: the rim lies on the border of nothing that could be carried on exactly
+      const m = measured(o, r);
+      const { truth } = o;
+      const off = truth ? Math.max(...inside(o.k).map(([x, y]) => truth(surfacePoint(r.surface, x, y)))) : 0;
+      if (m.gap > 1e-3 || m.kink > 0.05 || m.step > 2 || off > (o.within ?? 0)) bad.push(`${i} ${o.name}: ${JSON.stringify(m)}, ${off}`);
+    }
+    expect(bad).toEqual([]);
+  });
+  it('passes through places inside and keeps its seams; stiffness lowers a crown', () => {
+    const o = steepOpening(4);
+    const grades = () => 2 as const;
+    const top = (taut: number) => {
+      const fresh = steepOpening(4);
+      const r = patchRim(fresh.k, fresh.chain, 'patch', grades, undefined, { taut });
+      if (!r.ok) throw new Error(r.message);
+      return Math.max(...inside(fresh.k).map(([x, y]) => surfacePoint(r.result.surface, x, y)[2]));
+    };
+    const [plain, stiff] = [top(1), top(6)];
+    expect(stiff).toBeLessThan(plain - 2);
+    const through: Vec3 = [3, 2, plain + 2];
+    const r = patchRim(o.k, o.chain, 'patch', grades, undefined, { inner: [through] });
+    if (!r.ok) throw new Error(r.message);
+    expect(r.result.innerMiss).toBeLessThan(2e-3);
+    expect(r.result.gap).toBeLessThan(1e-3);
+    expect(r.result.kink).toBeLessThan(0.05);
+  });
+  it('names corners where curvatures cannot agree, and meets them with G1: a suitcase corner of three tubes', () => {
+    // three quarter tubes of radius 10 about the axes through (20, 20, 20), cut where the corner begins
+    const k = new BodyBuilder(1e-5);
+    const chain: number[] = [];
+    for (const a of [0, 1, 2]) {
+      const at = (i: number, v: number): Vec3 => [0, 1, 2].map((d) => (d === (a + i) % 3 ? v : 0)) as unknown as Vec3;
+      const centre: Vec3 = [20, 20, 20];
+      const arc = smoothArc({ origin: centre, x: at(1, 1), y: at(2, 1), z: at(0, 1) }, 10, 10, 0, Math.PI / 2);
+      const s = extrudedSurface(arc, at(0, -30));
+      const made = surfaceBody(s, { prefix: `t${a}`, face: () => `t${a}` }, k);
+      // the end at the corner: the one whose points have the centre's coordinate
+      const end = Object.values(made.sides)
+        .flat()
+        .find((e) =>
+          [0.1, 0.5, 0.9].every(
+            (x) =>
+              Math.abs(pointAt(k.edges[e].curve, k.edges[e].range[0] + x * (k.edges[e].range[1] - k.edges[e].range[0]))[a] - 20) < 1e-9,
+          ),
+        );
+      chain.push(end ?? -1);
+    }
+    const r = patchRim(k, chain, 'corner', 2);
+    if (!r.ok) throw new Error(r.message);
+    expect(r.result.corners.length).toBe(3);
+    expect(r.result.corners[0].why).toContain('curvatures differ');
+    expect(r.result.grades).toEqual([1, 1, 1]);
+    expect(r.result.kink).toBeLessThan(0.01);
+    // the exact answer is an eighth of a ball
+    for (const [x, y] of inside(k)) expect(Math.abs(distance(surfacePoint(r.result.surface, x, y), [20, 20, 20]) - 10)).toBeLessThan(2e-3);
+  });
+  it('four-sided faces are the patch: outer borders and inner seams', () => {
+    for (const seed of [3, 10, 13]) {
+      const o = randomOpening(seed);
+      const body = o.k.body();
+      const sides = o.chain.map((edge): PatchSide => ({ border: new Border([{ body, edge, part: [0, 1], side: 0 }]), grade: 2 }));
+      const r = patchOpening(sides, { target: { gap: 1e-3, kink: 0.05, step: 0.02 } });
+      if (!r.ok) throw new Error(r.message);
+      const q = patchQuads(r.result, sides, 'q', 12);
+      if (!q) throw new Error('no quads');
+      expect(q.surfaces.length).toBe(o.n === 4 ? 1 : o.n);
+      const seams = measureSeams(q.body);
+      expect(seams.length).toBe(o.n === 4 ? 0 : o.n);
+      for (const s of seams) {
+        expect(s.gap).toBeLessThan(1e-6);
+        expect(s.kink).toBeLessThan(0.1);
+      }
+      // the outer border lies on the rim
+      for (const s of q.surfaces)
+        for (let i = 0; i <= 8; i++) {
+          const p = surfacePoint(s, i / 8, 0);
+          expect(Math.min(...sides.map((x) => distance(x.border.place(x.border.nearest(p)).point, p)))).toBeLessThan(2e-3);
+        }
+    }
+  });
+  it('edges that do not close are refused with the place', () => {
+    const o = randomOpening(3);
+    const body = o.k.body();
+    const sides = o.chain.slice(1).map((edge): PatchSide => ({ border: new Border([{ body, edge, part: [0, 1], side: 0 }]), grade: 1 }));
+    const r = patchOpening(sides, { target: { gap: 1e-3, kink: 0.05, step: 0.02 } });
+    expect(r.ok ? '' : r.message).toContain('do not close');
+    expect(r.ok ? undefined : r.place).toBeDefined();
   });
 });

@@ -3,6 +3,7 @@ import {
   type BodyBuilder,
   Border,
   curvatureHeight,
+  type Edge,
   type EdgeUse,
   type Face,
   loopArea,
@@ -10,6 +11,7 @@ import {
   orderChain,
   topologyOf,
   tracePoint,
+  usePoint,
 } from '../brep/index.ts';
 import {
   add,
@@ -62,6 +64,8 @@ export interface PatchOptions {
   readonly size?: number;
   /** Control points in each direction to begin with and at most. */
   readonly counts?: readonly number[];
+  /** Sides whose skin stands steeper than this on the plane of the rim are met in place only, degrees: a lid instead of a dome. */
+  readonly steepest?: number;
   /** What it is built over; found by itself when left out. */
   readonly base?: 'plane' | 'ball' | 'spline';
 }
@@ -118,7 +122,28 @@ interface Spot {
   readonly normal?: Vec3;
 }
 
-/** Puts sides end to end; undefined when they do not close. */
+/** Grades of sides whose neighbours stand too steep on the plane of the rim fall to place alone. */
+function lidInstead(
+  sides: readonly PatchSide[],
+  ring: readonly { side: number; reversed: boolean }[],
+  grades: PatchGrade[],
+  steepest: number,
+): void {
+  const spots = spotsOf(
+    sides,
+    ring,
+    sides.map(() => 17),
+    0,
+  );
+  let area: Vec3 = [0, 0, 0];
+  spots.forEach((s, i) => {
+    area = add(area, cross(sub(s.point, spots[0].point), sub(spots[(i + 1) % spots.length].point, spots[0].point)));
+  });
+  if (length(area) < 1e-12) return;
+  for (const s of spots) if (s.normal && Math.abs(dot(s.normal, unit(area))) < Math.cos(steepest * DEG)) grades[s.side] = 0;
+}
+
+/** Puts sides end to end; the place where they do not close. */
 function ringOf(sides: readonly PatchSide[], tolerance: number): { side: number; reversed: boolean }[] | Vec3 {
   if (sides.length === 1) return sides[0].border.closed ? [{ side: 0, reversed: false }] : sides[0].border.place(1).point;
   const ends = sides.map((s) => [s.border.place(0).point, s.border.place(1).point] as const);
@@ -152,6 +177,7 @@ export function patchOpening(sides: readonly PatchSide[], o: PatchOptions): Patc
     return { ok: false, message: 'the edges do not close to a ring', place: ring as Vec3 };
   const way = ring as { side: number; reversed: boolean }[];
   const grades = sides.map((s): PatchGrade => (s.border.held ? s.grade : 0));
+  if (o.steepest !== undefined) lidInstead(sides, way, grades, o.steepest);
   const corners = cornerClashes(sides, way, grades);
   const spots = spotsOf(
     sides,
@@ -414,6 +440,8 @@ function cornerClashes(
   const list: PatchCorner[] = [];
   const drop: { side: number; atEnd: boolean }[] = [];
   if (ring.length < 2) return { list, drop };
+  // what was asked: a side that falls back at one corner still tells of the other
+  const asked = [...grades];
   ring.forEach((a, i) => {
     const b = ring[(i + 1) % ring.length];
     if (grades[a.side] === 0 && grades[b.side] === 0) return;
@@ -429,7 +457,7 @@ function cornerClashes(
       if (angle > 0.5) {
         problems.push(`their tangent planes differ by ${angle.toFixed(1)}°`);
         leave();
-      } else if (grades[a.side] > 1 && grades[b.side] > 1 && end.jet && start.jet) {
+      } else if (asked[a.side] > 1 && asked[b.side] > 1 && end.jet && start.jet) {
         const n = end.normal;
         const x = unit(sub(end.tangent, scale(n, dot(end.tangent, n))));
         const y = cross(n, x);
@@ -444,8 +472,8 @@ function cornerClashes(
         const off = Math.max(...p.map((v, k) => Math.abs(v - q[k]))) / most;
         if (off > 0.1) {
           problems.push(`their curvatures differ by ${(100 * off).toFixed(0)} %, so both sides are met with G1`);
-          grades[a.side] = 1;
-          grades[b.side] = 1;
+          grades[a.side] = Math.min(1, grades[a.side]) as PatchGrade;
+          grades[b.side] = Math.min(1, grades[b.side]) as PatchGrade;
         }
       }
     }
@@ -819,8 +847,17 @@ export function patchRim(
   // outside goes on over the seam: both run the edge against each other
   const reversed = first ? (first.use.reversed !== k.faces[first.face].reversed) === own.reversed : false;
   k.faces.push({ ...face, reversed });
-  for (const x of ordered) k.edges[x.edge] = { ...k.edges[x.edge], tolerance: Math.max(k.edges[x.edge].tolerance, 1.05 * r.result.gap) };
+  for (const u of face.loops[0]) k.edges[u.edge] = withinFace(k.edges[u.edge], face, u);
   return r;
+}
+/** The edge with a tolerance that holds its image in the face. */
+export function withinFace(e: Edge, f: Face, u: EdgeUse): Edge {
+  let most = 0;
+  for (let i = 0; i <= 96; i++) {
+    const t = e.range[0] + ((e.range[1] - e.range[0]) * i) / 96;
+    most = Math.max(most, distance(tracePoint(e, t), usePoint(f, u, t)));
+  }
+  return { ...e, tolerance: Math.max(e.tolerance, 1.3 * most) };
 }
 /** The patch as a face over edges that stand in the builder: one for each side. */
 export function patchFace(k: BodyBuilder, r: PatchResult, edgeOf: (side: number) => number, name: string): Face {

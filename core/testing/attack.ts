@@ -127,6 +127,14 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
     { rim: ['sheet#rim'], upTo: ['cone'], other: ['lid#rim'] },
     { rim: ['lid#rim', 'lid#rim', 'lid#rim'], upTo: ['p0'], other: ['sheet#rim'] },
   ],
+  patch: [
+    { rim: ['cone#rim'] },
+    { skin: ['cone'] },
+    { rim: ['u0', 'u3', 'v0', 'v3'], through: ['u1'] },
+    { rim: ['sheet#rim', 'u0'] },
+    { rim: ['blob'] },
+    { rim: ['circle2'] },
+  ],
   'match-edge': [
     { edges: ['sheet#rim'], to: ['lid#rim'] },
     { edges: ['cone#rim'], to: ['sheet#rim'] },

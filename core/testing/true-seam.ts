@@ -24,30 +24,36 @@ const unit = (a: readonly number[]): V => {
   return [a[0] / l, a[1] / l, a[2] / l];
 };
 
-function boor(knots: ArrayLike<number>, p: number, rows: readonly number[][], t: number): number[] {
-  const n = rows.length;
+function spanOf(knots: ArrayLike<number>, p: number, n: number, t: number): number {
   let k = p;
   while (k + 1 < n && t >= knots[k + 1]) k++;
-  const d = Array.from({ length: p + 1 }, (_, j) => [...rows[k - p + j]]);
+  return k;
+}
+/** De Boor's triangle on the p + 1 rows that count in span k. */
+function boor(knots: ArrayLike<number>, p: number, rows: number[][], k: number, t: number): number[] {
+  const d = rows;
   for (let r = 1; r <= p; r++)
     for (let j = p; j >= r; j--) {
       const i = k - p + j;
       const x = (t - knots[i]) / (knots[i + p - r + 1] - knots[i]);
-      d[j] = d[j].map((v, c) => (1 - x) * d[j - 1][c] + x * v);
+      for (let c = 0; c < 4; c++) d[j][c] = (1 - x) * d[j - 1][c] + x * d[j][c];
     }
   return d[p];
 }
 /** A point of the surface; parameters beyond its range carry its polynomial on. */
 export function plainPoint(s: NurbsSurface, u: number, v: number): Vec3 {
-  const rows = Array.from({ length: s.countU }, (_, i) =>
-    boor(
-      s.knotsV,
-      s.degreeV,
-      Array.from({ length: s.countV }, (_, j) => Array.from(s.control.subarray(4 * (i * s.countV + j), 4 * (i * s.countV + j) + 4))),
-      v,
-    ),
-  );
-  const h = boor(s.knotsU, s.degreeU, rows, u);
+  const [p, q] = [s.degreeU, s.degreeV];
+  const [k, l] = [spanOf(s.knotsU, p, s.countU, u), spanOf(s.knotsV, q, s.countV, v)];
+  const rows: number[][] = [];
+  for (let i = 0; i <= p; i++) {
+    const row: number[][] = [];
+    for (let j = 0; j <= q; j++) {
+      const o = 4 * ((k - p + i) * s.countV + l - q + j);
+      row.push([s.control[o], s.control[o + 1], s.control[o + 2], s.control[o + 3]]);
+    }
+    rows.push(boor(s.knotsV, q, row, l, v));
+  }
+  const h = boor(s.knotsU, p, rows, k, u);
   return [h[0] / h[3], h[1] / h[3], h[2] / h[3]];
 }
 interface Plain {

@@ -40,7 +40,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     const flat = planeOf(chain.map((e) => skin.edges[e].curve));
     const way = own ?? p.patches;
     if (way === 'none' || (!own && flat && flat.deviation <= p.flatness)) continue;
-    const r = patchRim(k, chain, name('patch', patches.length), way === 'smooth' ? 1 : 0);
+    const r = patchRim(k, chain, name('patch', patches.length), way === 'smooth' ? 1 : 0, undefined, { steepest: 60 });
     if (r.ok) {
       patches.push(r.result);
       ways.push(way === 'smooth' ? 'smooth' : 'touching');

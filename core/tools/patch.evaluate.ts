@@ -27,6 +27,7 @@ import {
   patchOpening,
   patchQuads,
   patchRim,
+  withinFace,
 } from '../skins/index.ts';
 import tool from './patch.ts';
 
@@ -147,7 +148,9 @@ function opening(
   }
   const k = new BodyBuilder(0.01);
   const edges = picked.map((x, i) => k.edge(x.side.border.curve, `${context.stepId}.side${i + 1}`));
-  k.faces.push(patchFace(k, r.result, (side) => edges[side], `${context.stepId}:patch`));
+  const face = patchFace(k, r.result, (side) => edges[side], `${context.stepId}:patch`);
+  k.faces.push(face);
+  for (const u of face.loops[0]) k.edges[u.edge] = withinFace(k.edges[u.edge], face, u);
   return { outputs: { main: { kind: 'skin', body: k.body() } }, ...facts };
 }
 const bodyOf = (body: Body) => ({ kind: 'skin' as const, body });

@@ -36,7 +36,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
         patches++;
         continue;
       }
-      const r = patchRim(k, chain, name, p.heal === 'curved' ? 2 : 1);
+      const r = patchRim(k, chain, name, p.heal === 'curved' ? 2 : 1, undefined, { steepest: 60 });
       if (!r.ok) {
         diagnostics.push({
           severity: 'warning',
