@@ -625,9 +625,10 @@ function solveOver(
       }),
     };
   };
-  const counts = o.counts ?? [14, 20, 26, 34, 44];
+  const counts = o.counts ?? [14, 20, 26, 34];
   const smooth = grades.some((g) => g > 0);
   let best: (Omit<PatchResult, 'ring' | 'grades' | 'corners' | 'tilt'> & { score: number }) | undefined;
+  let stalled = 0;
   const finish = (
     surface: NurbsSurface,
     check: readonly Spot[],
@@ -686,8 +687,11 @@ function solveOver(
     const surface = surfaceOver(field, over);
     const r = finish(surface, check, checkAt, base.kind);
     if (!r) continue;
+    const before = best?.score ?? Infinity;
     if (!best || r.score < best.score) best = r;
-    if (r.score <= 1) break;
+    // more points that do not help twice will not help a third time
+    stalled = r.score > 0.75 * before ? stalled + 1 : 0;
+    if (r.score <= 1 || stalled >= 2) break;
   }
   return best;
 }

@@ -282,6 +282,8 @@ export async function attack(id: string, seed: number): Promise<Attack & { reado
   return { step: attacked, result, recipe };
 }
 
+/** Gaps that tools of seams promise, mm. */
+const SEAMS: Readonly<Record<string, number>> = { patch: 1e-3 };
 /** What is wrong with an answer, whatever was asked: nothing, or a list of complaints. */
 export function complaints({ step, result }: Attack): string[] {
   const out: string[] = [];
@@ -304,7 +306,7 @@ export function complaints({ step, result }: Attack): string[] {
         if (!c.control.every(Number.isFinite) || !c.knots.every(Number.isFinite)) out.push(`${key}: a curve that is no number`);
     // edges lie on their faces within what was asked; faces that cross are the desk's to tell
     if ((piece.kind === 'skin' || piece.kind === 'solid') && result.status === 'fine')
-      for (const d of findDefects(piece.body, Math.max(1e-5, 4 * Number(step.params.tolerance ?? 0))).filter(
+      for (const d of findDefects(piece.body, Math.max(SEAMS[step.tool] ?? 1e-5, 4 * Number(step.params.tolerance ?? 0))).filter(
         (x) => x.code === 'loose-edge',
       ))
         out.push(`fine, and ${d.code}: ${d.message}`);

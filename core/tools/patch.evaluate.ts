@@ -38,7 +38,7 @@ interface Picked {
   readonly body?: Body;
   readonly edge?: number;
 }
-const TARGET = { gap: 0.001, kink: 0.02, step: 0.015 };
+const TARGET = { gap: 0.0002, kink: 0.02, step: 0.015 };
 
 export default defineEvaluation(tool, (inputs, p, context) => {
   if (!inputs.rim.length && !inputs.skin.length) return failure('nothing', 'Pick the edges round an opening, or a skin with openings');
