@@ -44,6 +44,8 @@ export interface Slot {
   /** What is picked becomes part of the result and is no longer shown by itself. */
   readonly consumes?: boolean | { readonly key: string; readonly is: readonly unknown[] };
   readonly hint?: string;
+  /** Where a curve lies on an edge of a skin, a click means the edge: the tool works with what lies behind it. */
+  readonly edgesFirst?: boolean;
   /** Filled with the active plane when the tool is started. */
   readonly active?: boolean;
   readonly when?: { readonly key: string; readonly is: readonly unknown[] };

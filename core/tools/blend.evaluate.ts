@@ -1,7 +1,7 @@
 import type { z } from 'zod';
-import { type Body, type Border, bodyBox, edgeCurve, surfaceBody } from '../brep/index.ts';
+import { type Body, type Border, bodyBox, edgeCurve, flipBody, surfaceBody } from '../brep/index.ts';
 import { boxSize, distance, dot, type Frame, formatNumber, lawOf, scale, sub, type Vec3 } from '../math/index.ts';
-import { derivativesAt, domain, endPoint, pointAt, startPoint } from '../nurbs/index.ts';
+import { derivativesAt, domain, endPoint, pointAt, startPoint, surfaceJet } from '../nurbs/index.ts';
 import { foldsOf, measureAgainst, mirrorMeeting } from '../proof/index.ts';
 import {
   type Diagnostic,
@@ -28,8 +28,8 @@ const NAMES = ['first', 'second'] as const;
 
 export default defineEvaluation(tool, (inputs, p, context) => {
   const picked = [
-    inputBorder(inputs.first, p.otherFirst ? 1 : 0, 'First edge', context.tolerance),
-    inputBorder(inputs.second, p.otherSecond ? 1 : 0, 'Second edge', context.tolerance),
+    inputBorder([...inputs.first, ...inputs.firstMore], p.otherFirst ? 1 : 0, 'First edge', context.tolerance),
+    inputBorder([...inputs.second, ...inputs.secondMore], p.otherSecond ? 1 : 0, 'Second edge', context.tolerance),
   ];
   for (const b of picked) if (!b.ok) return failure(b.code, b.message, b.place);
   const borders = picked.map((b) => (b as { border: Border }).border);
@@ -119,8 +119,11 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     face: (i, j, n, m) => `${context.stepId}:blend${n > 1 ? `.${i}` : ''}${m > 1 ? `.part${j}` : ''}`,
   });
   const rails = railsOf(borders, result);
+  // the outside goes on from the skins beside
+  const k = borders[0].held ? 0 : borders[1].held ? 1 : undefined;
+  const over = k !== undefined && dot(surfaceJet(surface, k, 0.4).normal, borders[k].jet(result.share[k](0.4)).normal) < 0;
   return {
-    outputs: { main: { kind: 'skin', body: made.body } },
+    outputs: { main: { kind: 'skin', body: over ? flipBody(made.body) : made.body } },
     facts: [
       ...seams,
       ...surfaceFacts([surface]),

@@ -1,5 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { massProperties, topologyOf } from '../brep/index.ts';
+import { faceNormal, massProperties, topologyOf } from '../brep/index.ts';
+import { dot } from '../math/index.ts';
+import { surfacePoint } from '../nurbs/index.ts';
 import type { Pick } from '../recipe/index.ts';
 import { bodyOf, codeOf, factOf, run, step } from '../testing/run.ts';
 
@@ -24,6 +26,11 @@ describe('the blend as a step', () => {
     const b = bodyOf(r, 'k');
     expect(topologyOf(b).rims.length).toBe(2);
     expect(b.faces.length).toBe(3);
+    // the outside goes on: nothing had to be turned over
+    const x = bodyOf(r, 'x');
+    const [f] = x.faces;
+    const p = surfacePoint(f.surface, 0.5, 0.3);
+    expect(dot(faceNormal(f, 0.5, 0.3), [p[0] - 3, p[1], 0])).toBeGreaterThan(0);
   });
   it('lower grades cost fewer rows; G3 is told with its flow', async () => {
     for (const [g, rows] of [
@@ -67,7 +74,7 @@ describe('the blend as a step', () => {
     expect(codeOf(ends, 'x')).toBe('no-ends');
     const apart = await run(
       ...tubes,
-      step('x', 'blend', {}, { first: [edge('a', 'a.end.0'), edge('b', 'b.end.0')], second: [edge('b', 'b.start.0')] }),
+      step('x', 'blend', {}, { first: [edge('a', 'a.end.0')], firstMore: [edge('b', 'b.end.0')], second: [edge('b', 'b.start.0')] }),
     );
     expect(codeOf(apart, 'x')).toBe('not-one-chain');
   });

@@ -48,7 +48,7 @@ const isOff = <T>(x: T | ToolResult): x is ToolResult => typeof x === 'object' &
 
 export default defineEvaluation(tool, (inputs, p, context) => {
   const owns: Own[] = [];
-  for (const [i, input] of inputs.edges.entries()) {
+  for (const [i, input] of [...inputs.edge, ...inputs.more].entries()) {
     const own = ownOf(input, Number(input.settings.grade) as BlendGrade, i);
     if (isOff(own)) return own;
     if (owns.length && own.body !== owns[0].body)
@@ -56,10 +56,14 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     if (owns.some((o) => o.side === own.side)) return failure('same-side', `Edge ${i + 1} is the same side as one before it`);
     owns.push(own);
   }
-  if (inputs.to.length !== owns.length)
-    return failure('count', `${owns.length} edges are to be brought to as many places: "Brought to" holds ${inputs.to.length}`);
+  const places = [...inputs.to, ...inputs.moreTo];
+  if (places.length !== owns.length)
+    return failure(
+      'count',
+      `${owns.length === 1 ? 'One edge is' : `${owns.length} edges are`} to be brought to as many places, but ${places.length} are picked: fill "To more" in the order of "More edges"`,
+    );
   const targets: Target[] = [];
-  for (const [i, input] of inputs.to.entries()) {
+  for (const [i, input] of places.entries()) {
     const t = targetOf(input, owns[i].grade, i, p, context.tolerance);
     if (isOff(t)) return t;
     targets.push(t);

@@ -35,8 +35,9 @@ const sideNear = async (of: string, y: number) => {
 };
 const match = async (params: Record<string, unknown>, grade: string, to?: Pick[]) =>
   step('x', 'match-edge', params, {
-    edges: [edge('a', await sideNear('a', 0), { settings: { grade } })],
-    to: to ?? [edge('b', await sideNear('b', 6))],
+    edge: [edge('a', await sideNear('a', 0), { settings: { grade } })],
+    to: (to ?? [edge('b', await sideNear('b', 6))]).slice(0, 1),
+    moreTo: (to ?? []).slice(1),
   });
 
 describe('match edge as a step', () => {
@@ -95,11 +96,10 @@ describe('match edge as a step', () => {
       'match-edge',
       {},
       {
-        edges: [
-          edge('a', await sideNear('a', 0), { settings: { grade: '0' } }),
-          edge('a', b.edges[right ?? -1].name, { settings: { grade: '1' } }),
-        ],
-        to: [edge('b', await sideNear('b', 6)), edge('c', cb.edges[left ?? -1].name)],
+        edge: [edge('a', await sideNear('a', 0), { settings: { grade: '0' } })],
+        to: [edge('b', await sideNear('b', 6))],
+        more: [edge('a', b.edges[right ?? -1].name, { settings: { grade: '1' } })],
+        moreTo: [edge('c', cb.edges[left ?? -1].name)],
       },
     );
     // the two places do not end in one corner: said with the number

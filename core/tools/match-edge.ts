@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import { defineTool, param, slot } from '../recipe/define.ts';
 
+const own = z.object({ grade: param.grade({ label: 'Meets', default: '2' }) });
+
 export default defineTool({
   id: 'match-edge',
   version: 1,
@@ -12,24 +14,42 @@ export default defineTool({
   ask: 'Pick the edge to change, then what it meets',
   icon: ['M14 4c3 4 3 11 0 16', 'M21 4v16M14 4h7M14 20h7', 'M3 6c5-1 8 0 11-2M3 18c5 1 8 0 11 2M3 6v12'],
   slots: {
-    edges: slot({
-      label: 'Edges',
+    edge: slot({
+      label: 'Edge',
       accepts: ['edge'],
       min: 1,
-      max: 4,
+      max: 1,
       grow: ['chain'],
-      ordered: true,
       consumes: true,
-      hint: 'Whole sides of one skin of one face; a part of a side by its draggable ends',
-      each: z.object({ grade: param.grade({ label: 'Meets', default: '2' }) }),
+      hint: 'A whole side of a skin of one face, or a part of it by its draggable ends',
+      each: own,
     }),
     to: slot({
       label: 'Brought to',
       accepts: ['chain', 'flat'],
+      edgesFirst: true,
       min: 1,
-      max: 4,
+      max: 1,
+      hint: 'The edge of another skin, a curve (G0) or a mirror plane',
+    }),
+    more: slot({
+      label: 'More edges',
+      accepts: ['edge'],
+      min: 0,
+      max: 3,
       ordered: true,
-      hint: 'Edges of other skins, curves (G0) or mirror planes: the first for the first edge, and so on',
+      consumes: true,
+      hint: 'Other sides of the same skin, matched together with the first, corners agreed',
+      each: own,
+    }),
+    moreTo: slot({
+      label: 'To more',
+      accepts: ['chain', 'flat'],
+      edgesFirst: true,
+      min: 0,
+      max: 3,
+      ordered: true,
+      hint: 'What they are brought to, in the same order',
     }),
   },
   params: z.object({

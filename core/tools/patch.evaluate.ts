@@ -1,7 +1,18 @@
 import type { z } from 'zod';
-import { type Body, BodyBuilder, Border, bodyBox, builderFrom, rimChains, topologyOf } from '../brep/index.ts';
-import { boxSize, formatNumber, type Vec3 } from '../math/index.ts';
-import { arcLength, domain, pointAt } from '../nurbs/index.ts';
+import {
+  type Body,
+  BodyBuilder,
+  Border,
+  bodyBox,
+  builderFrom,
+  faceNormal,
+  flipBody,
+  nearestOn,
+  rimChains,
+  topologyOf,
+} from '../brep/index.ts';
+import { boxSize, dot, formatNumber, type Vec3 } from '../math/index.ts';
+import { arcLength, domain, pointAt, surfaceJet } from '../nurbs/index.ts';
 import { measureSeams } from '../proof/index.ts';
 import {
   type Diagnostic,
@@ -134,7 +145,7 @@ function opening(
     const seams = measureSeams(quads.body);
     const kink = Math.max(0, ...seams.map((s) => s.kink));
     return {
-      outputs: { main: { kind: 'skin', body: quads.body } },
+      outputs: { main: { kind: 'skin', body: quadsOver(quads.body, picked) } },
       facts: [
         ...facts.facts,
         {
@@ -149,9 +160,24 @@ function opening(
   const k = new BodyBuilder(0.01);
   const edges = picked.map((x, i) => k.edge(x.side.border.curve, `${context.stepId}.side${i + 1}`));
   const face = patchFace(k, r.result, (side) => edges[side], `${context.stepId}:patch`);
-  k.faces.push(face);
+  k.faces.push({ ...face, reversed: turnedOver(r.result, picked) });
   for (const u of face.loops[0]) k.edges[u.edge] = withinFace(k.edges[u.edge], face, u);
   return { outputs: { main: { kind: 'skin', body: k.body() } }, ...facts };
+}
+/** Does the patch's own normal point against the outside of the skins beside it? */
+function turnedOver(r: PatchResult, picked: readonly Picked[]): boolean {
+  const held = picked.find((x) => x.side.border.held);
+  if (!held) return false;
+  const j = held.side.border.jet(0.4);
+  const [u, v] = r.image(j.point);
+  return dot(surfaceJet(r.surface, u, v).normal, j.normal) < 0;
+}
+function quadsOver(body: Body, picked: readonly Picked[]): Body {
+  const held = picked.find((x) => x.side.border.held);
+  if (!held) return body;
+  const j = held.side.border.jet(0.4);
+  const near = nearestOn(body, j.point);
+  return near && dot(faceNormal(body.faces[near.face], near.u, near.v), j.normal) < 0 ? flipBody(body) : body;
 }
 const bodyOf = (body: Body) => ({ kind: 'skin' as const, body });
 const capital = (s: string) => s[0].toUpperCase() + s.slice(1);

@@ -15,6 +15,7 @@ export default defineTool({
     rim: slot({
       label: 'Edges',
       accepts: ['chain'],
+      edgesFirst: true,
       min: 0,
       max: 60,
       grow: ['rim', 'loop', 'chain'],

@@ -34,7 +34,14 @@ export interface Doc {
 export function filterOf(slot: Slot | undefined, skip: string | undefined): HitFilter {
   if (!slot) return { face: true, edge: true, vertex: false, piece: () => true, skip };
   const takes = (kind: Piece['kind'], part?: 'face' | 'edge' | 'vertex') => fits(slot.accepts, { kind } as Piece, part);
-  return { face: takes('skin', 'face'), edge: takes('skin', 'edge'), vertex: takes('skin', 'vertex'), piece: (k) => takes(k), skip };
+  return {
+    face: takes('skin', 'face'),
+    edge: takes('skin', 'edge'),
+    vertex: takes('skin', 'vertex'),
+    piece: (k) => takes(k),
+    edgesFirst: slot.edgesFirst,
+    skip,
+  };
 }
 
 /** The document as it is now. */

@@ -120,6 +120,12 @@ describe('what lies under the pointer', () => {
     s.group.visible = false;
     expect(what([4, 0, 0])).toEqual([]);
   });
+  it('where a curve lies on an edge the curve comes first, unless edges are meant', () => {
+    put('s/main', 'skin', { kind: 'skin', body: sheet(0) } as Piece);
+    put('l/main', 'curve', { kind: 'curve', curves: [lineCurve([20, -20, 0], [20, 20, 0])] } as Piece);
+    expect(what([20, 3, 0])[0]).toBe('piece l');
+    expect(what([20, 3, 0], { edgesFirst: true })[0]).toMatch(/^edge s/);
+  });
   it('of several curves the nearest to the pointer comes first', () => {
     put('a/main', 'curve', { kind: 'curve', curves: [lineCurve([-10, 0, 0], [10, 0, 0])] } as Piece);
     put('b/main', 'curve', { kind: 'curve', curves: [lineCurve([-10, 0.8, 0], [10, 0.8, 0])] } as Piece);

@@ -17,6 +17,8 @@ export interface HitFilter {
   readonly edge: boolean;
   readonly vertex: boolean;
   readonly piece: (kind: PieceView['kind']) => boolean;
+  /** Where a curve lies on an edge, the edge is meant. */
+  readonly edgesFirst?: boolean;
   /** Pieces of this step are looked through. */
   readonly skip?: string;
 }
@@ -77,7 +79,7 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
         if (c.pixels > 8 || !visible(c.point)) continue;
         const part = isCurve ? undefined : { kind: 'edge' as const, name: l.name, near: middle(l.points, l.origin) };
         near.push({
-          pixels: c.pixels + (isCurve ? 0 : 0.5),
+          pixels: c.pixels + (filter.edgesFirst ? (isCurve ? 3 : 0) : isCurve ? 0 : 0.5),
           hit: { kind: isCurve ? 'piece' : 'edge', point: c.point, label: isCurve ? s.view.key : l.name, pick: { step, output, part } },
         });
       }
