@@ -29,6 +29,10 @@ describe('seams of two strips', () => {
     // k1 = 0, k2 = 0.2
     expect(s.step).toBeCloseTo(200, 6);
   });
+  it('a ball closes on itself with G3: its poles tell nothing', async () => {
+    const r = await run(step('z', 'primitive', { shape: 'ball', radius: 10 }), step('o', 'copy-faces', {}, { faces: ['z'] }));
+    for (const id of ['z', 'o']) for (const s of measureSeams(bodyOf(r, id))) expect([s.grade, s.step < 1e-3]).toEqual(['G3', true]);
+  });
   it('known curvatures 0.04 and 0.05 give 2*0.01/0.09', () => {
     const [s] = measureSeams(
       pair(

@@ -95,7 +95,9 @@ export function measureSeamAt(a: Side, b: Side, e: Edge, t: number, size: number
   const across = cross(na, tangent);
   let step = 0;
   let flow = 0;
-  if (length(across) > 0) {
+  // in a pole one direction has no length, and nothing there tells how the surface bends across
+  const flat = (j: SurfaceJet) => length(cross(j.u, j.v)) < 1e-9 * (dot(j.u, j.u) + dot(j.v, j.v));
+  if (length(across) > 0 && !flat(ja) && !flat(jb)) {
     const acrossB = cross(nb, tangent);
     const ka = normalCurvature(ja, across) * (a.face.reversed ? -1 : 1);
     const kb = normalCurvature(jb, acrossB) * (b.face.reversed ? -1 : 1);

@@ -30,6 +30,7 @@ export default defineTool({
       edgesFirst: true,
       min: 1,
       max: 1,
+      consumes: { key: 'who', is: ['both'] },
       hint: 'The edge of another skin, a curve (G0) or a mirror plane',
     }),
     more: slot({

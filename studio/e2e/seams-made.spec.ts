@@ -1,5 +1,22 @@
 import { expect, test } from '@playwright/test';
-import { begin, card, clickAt, keep, lookFrom, noErrors, picked, pickFromList, settled, stage, tool, type } from './helpers.ts';
+import {
+  begin,
+  card,
+  choose,
+  clickAt,
+  keep,
+  lookFrom,
+  noErrors,
+  picked,
+  pickFromList,
+  segment,
+  settled,
+  slot,
+  stage,
+  toggle,
+  tool,
+  type,
+} from './helpers.ts';
 
 type Pick = { step: string; output: string; part?: { kind: string; name: string } };
 const step = (id: string, name: string, params: object = {}, inputs: Record<string, (string | Pick)[]> = {}) => ({
@@ -68,3 +85,59 @@ function rim(degrees: number): readonly [number, number, number] {
   const [x1, z1] = [x * Math.cos(ty), -x * Math.sin(ty)];
   return [6 + x1 * Math.cos(tz) - y * Math.sin(tz), x1 * Math.sin(tz) + y * Math.cos(tz), 70 + z1];
 }
+
+test('a skin is brought to another with G2 and half way, a ball gets its cap back', async ({ page }) => {
+  test.setTimeout(150_000);
+  const bow = (id: string, y: number, dz: number, dx = 0) =>
+    step(id, 'spline-through', {
+      flat: false,
+      points: [
+        [-30 + dx, y, dz],
+        [-10 + dx, y, 4 + dz],
+        [12 + dx, y, 3 + dz],
+        [30 + dx, y, dz - 2],
+      ],
+    });
+  const bad = await begin(page, 'Match and patch', [
+    bow('a0', -40, 0),
+    bow('a1', -20, 2, 1),
+    bow('a2', 0, 1),
+    step('a', 'loft', { degree: 2 }, { sections: ['a0', 'a1', 'a2'] }),
+    bow('b0', 6, 2, 1),
+    bow('b1', 30, 3),
+    bow('b2', 50, -1),
+    step('b', 'loft', { degree: 2 }, { sections: ['b0', 'b1', 'b2'] }),
+    step('w', 'work-plane', { offset: [75, 0, 0] }),
+    step('z', 'primitive', { shape: 'ball', radius: 10 }, { plane: ['w'] }),
+    step('o', 'copy-faces', {}, { faces: ['z'] }),
+    step('q', 'work-plane', { offset: [75, 0, 6], turns: [8, 5, 0] }),
+    step('e', 'trim', { keep: 'behind' }, { target: ['o'], cutters: ['q'] }),
+  ]);
+  await stage(page, 'Joins');
+  await lookFrom(page, 20, 55);
+  await tool(page, 'Match edge');
+  await clickAt(page, [12, 0, 4]);
+  await picked(page, 'edge', 1);
+  await clickAt(page, [13, 6, 5]);
+  await picked(page, 'to', 1);
+  await settled(page);
+  await expect(fact(page, 'edge')).toContainText('G2 reached');
+  await expect(fact(page, 'rows moved')).toContainText(' of ');
+  if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/match1.png` });
+  await choose(page, 'Who moves', 'Both halfway').catch(() => segment(page, 'Both halfway'));
+  await settled(page);
+  await expect(fact(page, 'edges')).toContainText('G2 reached');
+  await keep(page);
+  // the cap: all openings of the trimmed ball
+  await tool(page, 'Patch');
+  await slot(page, 'skin').click();
+  await pickFromList(page, 'Trim');
+  await toggle(page, 'Outer rim too');
+  await toggle(page, 'Join to the skin');
+  await settled(page);
+  await expect(fact(page, 'openings filled')).toContainText('1 of 1');
+  if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/patch1.png` });
+  await keep(page);
+  await expect(page.getByRole('tab', { name: /^Rims/ })).toContainText('2');
+  await noErrors(page, bad);
+});
