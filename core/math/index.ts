@@ -1,6 +1,7 @@
 export * from './frame.ts';
 export * from './law.ts';
 export * from './monotone.ts';
+export * from './polygon.ts';
 export * from './root.ts';
 export * from './solve.ts';
 export * from './symmetric.ts';

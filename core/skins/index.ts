@@ -17,6 +17,7 @@ export * from './normal-ruled.ts';
 export * from './offset.ts';
 export * from './patch.ts';
 export * from './patch-quads.ts';
+export type { PatchCorner, PatchGrade, PatchSide } from './patch-rim.ts';
 export * from './rails.ts';
 export * from './raise.ts';
 export * from './refit-surface.ts';

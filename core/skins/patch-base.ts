@@ -30,7 +30,8 @@ export interface Base {
   /** The chart's own length unit at its middle, mm for one of x. */
   readonly scale: number;
 }
-const ORDERS = [
+/** The ten derivatives up to the third: how often by x, how often by y. */
+export const ORDERS = [
   [0, 0],
   [1, 0],
   [0, 1],

@@ -4,7 +4,10 @@ import {
   dot,
   type Frame,
   frameFromNormal,
+  insidePolygon,
   length,
+  polygonBox,
+  polygonCrossing,
   scale,
   solveSymmetricBanded,
   sub,
@@ -13,15 +16,8 @@ import {
   type Vec3,
 } from '../math/index.ts';
 import { basisDerivatives, clampedKnots, findSpan, greville, interpolateInSpace, type NurbsSurface, surfaceJet } from '../nurbs/index.ts';
+import type { Spot } from './patch-rim.ts';
 
-interface Spot {
-  readonly side: number;
-  readonly share: number;
-  readonly point: Vec3;
-  readonly tangent: Vec3;
-  readonly away?: Vec3;
-  readonly normal?: Vec3;
-}
 export interface Developed {
   readonly base: NurbsSurface;
   readonly directions: NurbsSurface;
@@ -44,7 +40,7 @@ export function developed(spots: readonly Spot[], area: Vec3): Developed | undef
     const base = drawn(spots, plan);
     if (!base) continue;
     // the directions are the base's own normals, as a spline
-    const directions = normalsOf(base, plan);
+    const directions = normalsOf(base);
     if (!directions || !sound(base, directions, spots, plan)) continue;
     const at = new Map<number, { share: number; x: readonly [number, number] }[]>();
     spots.forEach((s, i) => {
@@ -107,7 +103,7 @@ function unroll(spots: readonly Spot[]): Plan | undefined {
     done += steps[i];
     return [p[0] - f * x, p[1] - f * y];
   });
-  return crosses(closed) ? undefined : closed;
+  return polygonCrossing(closed) ? undefined : closed;
 }
 function flat(spots: readonly Spot[], area: Vec3): Plan | undefined {
   if (length(area) < 1e-12) return undefined;
@@ -116,29 +112,11 @@ function flat(spots: readonly Spot[], area: Vec3): Plan | undefined {
     const q = toLocal(f, s.point);
     return [q[0], q[1]];
   });
-  return crosses(out) ? undefined : out;
+  return polygonCrossing(out) ? undefined : out;
 }
-function crosses(poly: Plan): boolean {
-  const n = poly.length;
-  const side = (a: readonly [number, number], b: readonly [number, number], c: readonly [number, number]) =>
-    (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
-  for (let i = 0; i < n; i++)
-    for (let j = i + 2; j < n; j++) {
-      if (i === 0 && j === n - 1) continue;
-      const [a, b, c, d] = [poly[i], poly[(i + 1) % n], poly[j], poly[(j + 1) % n]];
-      if (side(a, b, c) * side(a, b, d) < 0 && side(c, d, a) * side(c, d, b) < 0) return true;
-    }
-  return false;
-}
-const box = (plan: Plan) =>
-  plan.reduce(
-    (r, p) => [Math.min(r[0], p[0]), Math.max(r[1], p[0]), Math.min(r[2], p[1]), Math.max(r[3], p[1])],
-    [Infinity, -Infinity, Infinity, -Infinity],
-  );
-
 /** The spline through the rim, leaving it in the neighbours' directions, with the least third derivatives. */
 function drawn(spots: readonly Spot[], plan: Plan): NurbsSurface | undefined {
-  const [x0, x1, y0, y1] = box(plan);
+  const [x0, x1, y0, y1] = polygonBox(plan);
   const pad = 0.02 * Math.max(x1 - x0, y1 - y0);
   const range = (a: number, b: number) => clampedKnots(K, P).map((k) => a - pad + (b - a + 2 * pad) * k);
   const [kx, ky] = [range(x0, x1), range(y0, y1)];
@@ -216,8 +194,7 @@ function drawn(spots: readonly Spot[], plan: Plan): NurbsSurface | undefined {
   for (let i = 0; i < n; i++) control[4 * i + 3] = 1;
   return { degreeU: P, degreeV: P, knotsU: kx, knotsV: ky, countU: K, countV: K, control, rational: false };
 }
-function normalsOf(base: NurbsSurface, plan: Plan): NurbsSurface | undefined {
-  void plan;
+function normalsOf(base: NurbsSurface): NurbsSurface | undefined {
   const [gx, gy] = [greville(base.knotsU, P), greville(base.knotsV, P)];
   const values = new Float64Array(K * K * 4);
   gx.forEach((x, i) => {
@@ -240,14 +217,8 @@ function normalsOf(base: NurbsSurface, plan: Plan): NurbsSurface | undefined {
 }
 /** No fold inside, and directions that do not lie in the skins beside the rim. */
 function sound(base: NurbsSurface, directions: NurbsSurface, spots: readonly Spot[], plan: Plan): boolean {
-  const inside = (x: number, y: number) => {
-    let odd = false;
-    for (let i = 0, j = plan.length - 1; i < plan.length; j = i++)
-      if (plan[i][1] > y !== plan[j][1] > y && x < ((plan[j][0] - plan[i][0]) * (y - plan[i][1])) / (plan[j][1] - plan[i][1]) + plan[i][0])
-        odd = !odd;
-    return odd;
-  };
-  const [x0, x1, y0, y1] = box(plan);
+  const inside = insidePolygon(plan);
+  const [x0, x1, y0, y1] = polygonBox(plan);
   let [least, most] = [Infinity, 0];
   for (let i = 1; i < 16; i++)
     for (let j = 1; j < 16; j++) {

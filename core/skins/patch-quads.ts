@@ -1,6 +1,7 @@
 import { type Body, BodyBuilder, joinEqualEdges, surfaceBody } from '../brep/index.ts';
 import { clampedKnots, interpolateGrid, type NurbsSurface, surfacePoint } from '../nurbs/index.ts';
-import type { PatchResult, PatchSide } from './patch.ts';
+import type { PatchResult } from './patch.ts';
+import type { PatchSide } from './patch-rim.ts';
 
 type Place = readonly [number, number];
 const DEGREE = 5;

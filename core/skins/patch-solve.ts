@@ -1,6 +1,6 @@
-import { solveSymmetricBanded } from '../math/index.ts';
+import { insidePolygon, polygonBox, solveSymmetricBanded } from '../math/index.ts';
 import { basisDerivatives, clampedKnots, findSpan } from '../nurbs/index.ts';
-import type { Base } from './patch-base.ts';
+import { type Base, ORDERS } from './patch-base.ts';
 
 const DEGREE = 5;
 const W = DEGREE + 1;
@@ -69,18 +69,6 @@ class Stencil {
     }
   }
 }
-const ORDERS = [
-  [0, 0],
-  [1, 0],
-  [0, 1],
-  [2, 0],
-  [1, 1],
-  [0, 2],
-  [3, 0],
-  [2, 1],
-  [1, 2],
-  [0, 3],
-] as const;
 const ORDER_X = Int32Array.from(ORDERS, (o) => o[0]);
 const ORDER_Y = Int32Array.from(ORDERS, (o) => o[1]);
 /** Which derivatives of B + h D a derivative of h enters: places of the result and of D, and the factor, one after the other for each of the ten. */
@@ -169,7 +157,7 @@ interface Places {
 }
 /** Gauss places of all cells: two by two, four by four in cells that the rim cuts; outside they count a thousandth. */
 function quadrature(base: Base, polygon: HeightTask['polygon'], kx: Float64Array, ky: Float64Array, cells: number): Places {
-  const inside = insideTest(polygon);
+  const inside = insidePolygon(polygon);
   const rules = [
     { at: [0.5 - Math.sqrt(1 / 12), 0.5 + Math.sqrt(1 / 12)], w: [0.5, 0.5] },
     {
@@ -219,10 +207,7 @@ function quadrature(base: Base, polygon: HeightTask['polygon'], kx: Float64Array
  */
 export function solvePatch(t: HeightTask): HeightField | undefined {
   const { base, count: K } = t;
-  const [x0, x1, y0, y1] = t.polygon.reduce(
-    (r, p) => [Math.min(r[0], p[0]), Math.max(r[1], p[0]), Math.min(r[2], p[1]), Math.max(r[3], p[1])],
-    [Infinity, -Infinity, Infinity, -Infinity],
-  );
+  const [x0, x1, y0, y1] = polygonBox(t.polygon);
   const pad = 0.002 * Math.max(x1 - x0, y1 - y0);
   const range = (a: number, b: number) => clampedKnots(K, DEGREE).map((k) => a - pad + (b - a + 2 * pad) * k);
   const kx = range(x0, x1);
@@ -512,15 +497,6 @@ function areaTerms(
   }
 }
 
-export function insideTest(poly: readonly (readonly [number, number])[]): (x: number, y: number) => boolean {
-  return (x, y) => {
-    let odd = false;
-    for (let i = 0, j = poly.length - 1; i < poly.length; j = i++)
-      if (poly[i][1] > y !== poly[j][1] > y && x < ((poly[j][0] - poly[i][0]) * (y - poly[i][1])) / (poly[j][1] - poly[i][1]) + poly[i][0])
-        odd = !odd;
-    return odd;
-  };
-}
 /** Value of the heights at a place. */
 export function heightOf(f: HeightField, x: number, y: number): number {
   const s = new Stencil(f.knotsX, f.knotsY, f.count);

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { BodyBuilder, Border, type EdgeUse, isOriented, subBody, surfaceBody } from '../brep/index.ts';
-import { distance, type Vec3 } from '../math/index.ts';
+import { distance, insidePolygon, type Vec3 } from '../math/index.ts';
 import {
   extrudedSurface,
   fitFunction,
@@ -16,9 +16,9 @@ import {
 import { measureSeams } from '../proof/index.ts';
 import { type Opening, randomOpening, steepOpening } from '../testing/openings.ts';
 import { trueSeam } from '../testing/true-seam.ts';
-import { type PatchGrade, type PatchResult, type PatchSide, patchOpening, patchRim } from './patch.ts';
+import { type PatchResult, patchOpening, patchRim } from './patch.ts';
 import { patchQuads } from './patch-quads.ts';
-import { insideTest } from './patch-solve.ts';
+import type { PatchGrade, PatchSide } from './patch-rim.ts';
 
 /** A face with an opening whose sides are straight in (u, v); the sides are fitted curves on the surface. */
 function opening(s: NurbsSurface, corners: readonly (readonly [number, number])[]): { k: BodyBuilder; chain: number[] } {
@@ -145,7 +145,7 @@ function inside(k: BodyBuilder): readonly (readonly [number, number])[] {
   const xs = poly.map((q) => q[0]);
   const ys = poly.map((q) => q[1]);
   const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)];
-  const test = insideTest(poly.map((q) => [q[0], q[1]] as const));
+  const test = insidePolygon(poly.map((q) => [q[0], q[1]] as const));
   return Array.from(
     { length: 361 },
     (_, i) => [x0 + ((x1 - x0) * ((i % 19) + 1)) / 20, y0 + ((y1 - y0) * (Math.floor(i / 19) + 1)) / 20] as const,
