@@ -34,6 +34,9 @@ const TOOLS = (
     'align',
     'deform',
     'move',
+    'blend',
+    'match-edge',
+    'patch',
   ].join()
 ).split(',');
 const SEEDS = Number(process.env.SEEDS ?? 4);
