@@ -87,7 +87,14 @@ export interface SeamView extends Omit<SeamReport, 'samples'> {
   readonly faceNames: readonly [string, string];
   readonly target?: 'G0' | 'G1' | 'G2' | 'G3';
   readonly met: boolean;
-  readonly chart: readonly { at: number; gap: number; kink: number; step: number; flow: number }[];
+  readonly chart: readonly {
+    at: number;
+    gap: number;
+    kink: number;
+    step: number;
+    flow: number;
+    point: readonly [number, number, number];
+  }[];
 }
 export interface ProofView {
   readonly piece: string;
@@ -335,7 +342,7 @@ export class Session {
         faceNames: [b.faces[s.faces[0]].name, b.faces[s.faces[1]].name],
         target,
         met: gradeRank(s.grade) >= gradeRank(target ?? 'G0'),
-        chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step, flow: x.flow })),
+        chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step, flow: x.flow, point: x.point })),
       };
     });
     return {

@@ -73,7 +73,23 @@ test('two tubes get a neck: edges picked in the view, reach typed, seams told, k
   // each skin closes on itself, two seams between them (one parted where the other skin closes), two rims
   await expect(page.getByRole('tab', { name: /^Seams/ })).toContainText('6');
   await expect(page.getByRole('tab', { name: /^Rims/ })).toContainText('2');
+  // a row shows its numbers along the seam, linked with the view, and all rows can be copied as a table
+  await page.getByText('Blend 1 blend · Extrude').first().click();
+  const chart = page.getByRole('img', { name: /along seam \d/ });
+  await expect(chart).toBeVisible();
+  await chart.hover({ position: { x: 200, y: 50 } });
+  await expect
+    .poll(() => page.evaluate(() => !!(window as unknown as { ampleState: () => { combAt?: unknown } }).ampleState().combAt))
+    .toBe(true);
   if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/blend3.png` });
+  await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+  await page.getByRole('button', { name: 'Copy all seams as CSV' }).click();
+  await expect(page.getByText('6 seams copied as a table')).toBeVisible();
+  const table = await page.evaluate(() => navigator.clipboard.readText());
+  expect(table.split('\n').length).toBe(8);
+  expect(table).toContain('Blend 1 blend');
+  await page.getByRole('button', { name: 'Close the chart' }).click();
+  await expect(chart).toHaveCount(0);
   await noErrors(page, bad);
 });
 /** A place on the lower rim of the tilted tube. */

@@ -1,12 +1,16 @@
 import { formatNumber } from '@ample-skin/core/math';
 import type { ProofView } from '@ample-skin/engine';
 import { Button, Empty, Segmented, Select, Table, type TableColumnsType } from 'antd';
+import { Copy } from 'lucide-react';
+import dynamic from 'next/dynamic';
 import { memo } from 'react';
+import { seamsCsv, worstOf } from '../state/seams-csv.ts';
 import { type JudgedSeam, SEAM_FILTERS, type SeamFilter } from '../state/status.ts';
-import { change, openStep, select, setStudio, startTool, useStudio, zoomTo } from '../state/store.ts';
+import { change, notify, openStep, select, setStudio, startTool, useStudio, zoomTo } from '../state/store.ts';
 import { faceLabel, keyName, stepName } from './names.ts';
 import { useMeasure } from './units.ts';
 
+const SeamChart = dynamic(() => import('./seam-chart.tsx'), { ssr: false });
 const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒', G2: 'G2 ≈', G3: 'G3 ≋' };
 const small = (x: number, digits: number) => (x < 10 ** -digits / 2 ? '0' : x.toFixed(digits));
 
@@ -21,8 +25,33 @@ function Spark({ seam }: { seam: JudgedSeam }) {
   );
 }
 /** Which seams are listed. */
-export function SeamChoice({ value, onChange }: { value: SeamFilter; onChange: (f: SeamFilter) => void }) {
-  return <Segmented size="small" aria-label="Which seams" options={[...SEAM_FILTERS]} value={value} onChange={onChange} />;
+export function SeamChoice({
+  value,
+  onChange,
+  seams,
+}: {
+  value: SeamFilter;
+  onChange: (f: SeamFilter) => void;
+  seams: readonly JudgedSeam[];
+}) {
+  const copy = () =>
+    navigator.clipboard
+      .writeText(seamsCsv(seams, faceLabel))
+      .then(() => notify('info', seams.length === 1 ? 'One seam copied as a table' : `${seams.length} seams copied as a table`))
+      .catch(() => notify('error', 'The clipboard is closed to this page: allow it in the browser, then copy again'));
+  return (
+    <>
+      <Segmented size="small" aria-label="Which seams" options={[...SEAM_FILTERS]} value={value} onChange={onChange} />
+      <Button
+        type="text"
+        size="small"
+        icon={<Copy size={14} />}
+        title="Copy all seams as CSV"
+        aria-label="Copy all seams as CSV"
+        onClick={copy}
+      />
+    </>
+  );
 }
 const TARGETS = [{ value: '', label: '–' }, ...['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }))];
 export const Seams = memo(function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[]; height: number; filter: SeamFilter }) {
@@ -97,7 +126,8 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
     numeric('flow %', 'flow', 1, (s) => s.step > 2 || s.kink > 0.5, 'Step of the change of curvature across the seam: G3 within 10 %'),
     { title: 'Step along the seam', key: 'spark', width: 176, render: (_, s) => <Spark seam={s} /> },
   ];
-  return (
+  const shown = lit && seams.findIndex((s) => lit.piece === s.piece && lit.edges?.includes(s.edge));
+  const table = (
     <Table
       virtual
       size="small"
@@ -109,12 +139,19 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
       rowClassName={(s) => (lit?.piece === s.piece && lit.edges?.includes(s.edge) ? 'litrow' : '')}
       onRow={(s) => ({
         onClick: () => {
-          const at = s.grade === 'G3' ? s.worst.flow : s.grade === 'G2' || s.grade === 'G1' ? s.worst.step : s.worst.kink;
+          const at = worstOf(s);
           setStudio({ lit: { piece: s.piece, edges: [s.edge], at } });
           zoomTo([at]);
         },
       })}
     />
+  );
+  if (shown === undefined || shown < 0) return table;
+  return (
+    <div className="seamsplit">
+      <div>{table}</div>
+      <SeamChart seam={seams[shown]} n={shown + 1} key={seams[shown].key} />
+    </div>
   );
 });
 

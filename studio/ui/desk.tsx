@@ -65,7 +65,9 @@ export function Desk() {
             { key: 'timing', label: 'Timing' },
           ]}
         />
-        {desk.tab === 'seams' && desk.size !== 'shut' && seams.length > 0 && <SeamChoice value={filter} onChange={setFilter} />}
+        {desk.tab === 'seams' && desk.size !== 'shut' && seams.length > 0 && (
+          <SeamChoice value={filter} onChange={setFilter} seams={seams} />
+        )}
         <span className="mono soft" style={{ marginLeft: 'auto' }}>
           {verdicts}
         </span>
