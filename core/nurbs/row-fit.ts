@@ -43,10 +43,6 @@ export class RowFit {
     const n = this.count;
     this.place = Int32Array.from({ length: n }, (_, i) => (closed ? (2 * i < n ? 2 * i : 2 * (n - 1 - i) + 1) : i));
   }
-  /** Control points that can be chosen. */
-  get freedom(): number {
-    return this.count;
-  }
   private column(span: number, j: number): number {
     const c = span - this.degree + j;
     return this.place[this.closed ? c % this.count : c];

@@ -10,7 +10,8 @@ import {
 } from '../brep/index.ts';
 import type { Box } from '../math/index.ts';
 import { type Defect, findDefects } from './defects.ts';
-import { DEFAULT_LIMITS, type GradeLimits, measureRims, measureSeams } from './seams.ts';
+import { DEFAULT_LIMITS, type GradeLimits } from './grades.ts';
+import { measureRims, measureSeams } from './seams.ts';
 
 export interface CheckReport {
   readonly unit: 'mm';

@@ -14,16 +14,7 @@ import {
 } from '../brep/index.ts';
 import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, unit, type Vec3 } from '../math/index.ts';
 import { arcLength, curvatureFlow, normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
-import type { Grade } from './grades.ts';
-
-/** Limits for a grade to be met: mm, degrees, percent, percent. */
-export interface GradeLimits {
-  readonly gap: number;
-  readonly kink: number;
-  readonly step: number;
-  readonly flow: number;
-}
-export const DEFAULT_LIMITS: GradeLimits = { gap: 0.005, kink: 0.05, step: 2, flow: 10 };
+import { DEFAULT_LIMITS, type Grade, type GradeLimits } from './grades.ts';
 
 export interface SeamSample {
   /** Share of the edge's parameter range, 0..1. */

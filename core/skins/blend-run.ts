@@ -22,7 +22,6 @@ export interface BlendAims {
   readonly gap: number;
   readonly kink: number;
   readonly step: number;
-  readonly flow: number;
 }
 export interface BlendResult {
   /** u runs from the first border to the second, v along them. */

@@ -20,7 +20,7 @@ import { passThrough } from './shape-field.ts';
 
 const here: Frame = { origin: [30, 0, 0], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] };
 const there: Frame = { origin: [-20, 3, -25], x: [-0.8, 0, -0.6], y: [0, 1, 0], z: [-0.6, 0, 0.8] };
-const aim = { gap: 2e-4, kink: 0.007, step: 0.35, flow: 5 };
+const aim = { gap: 2e-4, kink: 0.007, step: 0.35 };
 const free: readonly [BlendEnd, BlendEnd] = [{ kind: 'free' }, { kind: 'free' }];
 const whole = (n: { body: Body; edge: number }, part: readonly [number, number] = [0, 1]) => new Border([{ ...n, part, side: 0 }]);
 type Extra = Partial<Parameters<typeof blend>[2]> & { reach?: (t: number) => number };

@@ -18,7 +18,7 @@ import {
 import { matchTracks, trackOf } from './sections.ts';
 
 export interface BlendOptions {
-  /** What the fit of trimmed borders tries to keep: mm, degrees, percent, percent. */
+  /** What the fit of trimmed borders tries to keep: mm, degrees, percent. */
   readonly aim: BlendAims;
   /** Where a border is a line of its surface: `lines` leaves along the surface's own lines (exact), `square` square to it, `best` decides. */
   readonly across: 'best' | 'lines' | 'square';

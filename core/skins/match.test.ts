@@ -10,7 +10,7 @@ import { halfway, lineUpWith, type MatchOptions, matchMirror, matchTo } from './
 const back: Frame = { origin: [0, 0, 0], x: [-1, 0, 0], y: [0, -1, 0], z: [0, 0, 1] };
 const beside: Frame = { origin: [12, 1, 4], x: [0.97, 0, 0.243], y: [0, 1, 0], z: [-0.243, 0, 0.97] };
 const skin = placedSurface(wavySkin(1.5), beside);
-const options: MatchOptions = { grade: 2, aim: { gap: 2e-4, kink: 0.007, step: 0.7, flow: 5 }, keepFar: 1, part: [0, 1], along: 'ends' };
+const options: MatchOptions = { grade: 2, aim: { gap: 2e-4, kink: 0.007, step: 0.7 }, keepFar: 1, part: [0, 1], along: 'ends' };
 const whole = (n: { body: ReturnType<typeof naturalNeighbour>['body']; edge: number }) => new Border([{ ...n, part: [0, 1], side: 0 }]);
 const wave = [
   [0.12, 0.1],

@@ -46,7 +46,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   ) as unknown as readonly [BlendSide, BlendSide];
   const places = shapePlaces(inputs.shape);
   const options = {
-    aim: { gap: p.tolerance, kink: Math.min(0.04, 35 * p.tolerance), step: Math.min(1.5, 1750 * p.tolerance), flow: 5 },
+    aim: { gap: p.tolerance, kink: Math.min(0.04, 35 * p.tolerance), step: Math.min(1.5, 1750 * p.tolerance) },
     across: p.across,
     flip: p.adjust.some((a) => a.section === 1 && a.flip) !== p.adjust.some((a) => a.section === 0 && a.flip),
     startFirst: p.adjust.find((a) => a.section === 0)?.start,

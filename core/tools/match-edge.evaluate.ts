@@ -116,7 +116,7 @@ function polynomial(s: NurbsSurface): { surface: NurbsSurface; deviation: number
 }
 const optionsOf = (own: Own, p: Params) => ({
   grade: own.grade,
-  aim: { gap: p.tolerance, kink: Math.min(0.04, 35 * p.tolerance), step: Math.min(1.5, 3500 * p.tolerance), flow: 5 },
+  aim: { gap: p.tolerance, kink: Math.min(0.04, 35 * p.tolerance), step: Math.min(1.5, 3500 * p.tolerance) },
   keepFar: Number(p.far),
   giveWay: p.giveWay || undefined,
   part: own.part,

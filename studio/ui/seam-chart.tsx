@@ -1,4 +1,5 @@
 import { formatNumber } from '@ample-skin/core/math';
+import { DEFAULT_LIMITS } from '@ample-skin/core/proof/grades';
 import { Button, Segmented } from 'antd';
 import { X } from 'lucide-react';
 import { useEffect, useState } from 'react';
@@ -8,17 +9,18 @@ import type { JudgedSeam } from '../state/status.ts';
 import { setStudio } from '../state/store.ts';
 
 const MEASURES = [
-  { value: 'gap', label: 'Gap', unit: 'mm', limit: 0.005 },
-  { value: 'kink', label: 'Kink', unit: '°', limit: 0.05 },
-  { value: 'step', label: 'Step', unit: '%', limit: 2 },
-  { value: 'flow', label: 'Flow', unit: '%', limit: 10 },
+  { value: 'gap', label: 'Gap', unit: 'mm' },
+  { value: 'kink', label: 'Kink', unit: '°' },
+  { value: 'step', label: 'Step', unit: '%' },
+  { value: 'flow', label: 'Flow', unit: '%' },
 ] as const;
 type Measure = (typeof MEASURES)[number]['value'];
 /** One number along the chosen seam, with its limit; the pointer on the chart shows the place in the view. */
 export default function SeamChart({ seam, n }: { seam: JudgedSeam; n: number }) {
   const [chosen, setChosen] = useState<Measure>();
   const which = chosen ?? tellingOf(seam);
-  const { unit, limit } = MEASURES.find((m) => m.value === which) ?? MEASURES[0];
+  const { unit } = MEASURES.find((m) => m.value === which) ?? MEASURES[0];
+  const limit = DEFAULT_LIMITS[which];
   useEffect(() => () => setStudio({ combAt: undefined }), []);
   const data = [...seam.chart]
     .sort((a, b) => a.at - b.at)

@@ -34,6 +34,10 @@ void main() {
   vec3 toEye = perspective > 0.5 ? normalize(cameraPosition - vPositionW) : -viewDirection;
   vec3 n = normalize(vNormalW);
   bool front = gl_FrontFacing;
+#ifdef FLIP_SIDED
+  // the pass that draws the far sides of what is seen through
+  front = !front;
+#endif
   if (!front) n = -n;
   float facing = max(dot(n, toEye), 0.0);
   vec3 up = vec3(0.0, 0.0, 1.0);

@@ -282,6 +282,8 @@ export class Viewport {
     u.veil.value = this.ghost ? 0.3 : veiled ? 0.55 : 1;
     s.material.transparent = veiled;
     s.material.depthWrite = !veiled;
+    // seen through: far sides first, then near ones; in one pass they mix as triangles happen to lie
+    s.material.forceSinglePass = !veiled;
     // their lines would hide what is drawn
     for (const c of s.group.children) if (c !== s.mesh && !s.fine.includes(c)) c.visible = !this.ghost;
   }
