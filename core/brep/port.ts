@@ -8,7 +8,7 @@ import { type Body, bodyBox, combineBodies, type Edge, type Face, subBody, topol
 import { inspect } from './gate.ts';
 import { massProperties } from './mass.ts';
 import { measuredTolerances, type ReadResult, readText } from './occt/read.ts';
-import { writeText } from './occt/write.ts';
+import { visitOrder, writeText } from './occt/write.ts';
 import { exactSeams, refitEdges } from './refit.ts';
 import { type CallOptions, type IndexMap, KernelError, type KernelService } from './service.ts';
 
@@ -30,11 +30,14 @@ function named(
   const faceName = new Map<number, { name: string; colour?: string }>();
   const edgeName = new Map<number, string>();
   inputs.forEach((b, k) => {
+    const order = visitOrder(b);
     map.faces[k]?.forEach((kids, i) => {
-      for (const c of kids) if (!faceName.has(c) && b.faces[i]) faceName.set(c, { name: b.faces[i].name, colour: b.faces[i].colour });
+      const f = b.faces[order.faces[i]];
+      for (const c of kids) if (!faceName.has(c) && f) faceName.set(c, { name: f.name, colour: f.colour });
     });
     map.edges[k]?.forEach((kids, i) => {
-      for (const c of kids) if (!edgeName.has(c) && b.edges[i]) edgeName.set(c, b.edges[i].name);
+      const e = b.edges[order.edges[i]];
+      for (const c of kids) if (!edgeName.has(c) && e) edgeName.set(c, e.name);
     });
   });
   for (const [i, n] of extra.faces ?? []) if (!faceName.has(i)) faceName.set(i, { name: n });
@@ -74,11 +77,13 @@ export async function splitBody(
       const read = readText(r.text);
       const born = new Map<number, string>();
       const cutters = new Map<number, NurbsSurface>();
+      const visited = visitOrder(target).faces;
       for (const e of r.born) {
-        const f = tools[e.tool]?.faces[e.toolFace];
+        const tool = tools[e.tool];
+        const f = tool?.faces[visitOrder(tool).faces[e.toolFace]];
         if (f) cutters.set(e.edge, f.surface);
+        born.set(e.edge, `${cutterName}.cut(${target.faces[visited[e.face]]?.name})`);
       }
-      for (const e of r.born) born.set(e.edge, `${cutterName}.cut(${target.faces[e.face]?.name})`);
       const raw = named(read, [target], r.map, { edges: born });
       const cut = raw.edges.map((_, i) => i).filter((i) => born.has(read.edgeOrder[i]));
       const body = measuredTolerances(refitEdges(raw, cut, 0.005 * tolerance, (i) => cutters.get(read.edgeOrder[i])));
@@ -144,18 +149,19 @@ export async function thickBody(
   options?: CallOptions,
 ): Promise<Body> {
   const sheet = input.solids.length === 0;
+  const visited = visitOrder(input).faces;
   const methods: ('simple' | 'join')[] = sheet ? ['simple', 'join'] : ['join'];
   let last: unknown;
   for (const method of methods) {
     try {
       const r = await kernel.run(
         'thick',
-        { input: textOf(input), distance, openFaces: [...openFaces], method, corner, tolerance },
+        { input: textOf(input), distance, openFaces: openFaces.map((f) => visited.indexOf(f)), method, corner, tolerance },
         options,
       );
       const made = new Map<number, string>();
       r.made.forEach((list, i) => {
-        for (const k of list) made.set(k, `${input.faces[i].name}.inner`);
+        for (const k of list) made.set(k, `${input.faces[visited[i]].name}.inner`);
       });
       return lighter(named(readText(r.text, tolerance * 0.01), [input], r.map, { faces: made }), tolerance);
     } catch (e) {
@@ -177,8 +183,9 @@ export async function offsetBody(
 ): Promise<Body> {
   const r = await kernel.run('offset', { input: textOf(input), distance, method: 'join', corner, tolerance }, options);
   const made = new Map<number, string>();
+  const visited = visitOrder(input).faces;
   r.made.forEach((list, i) => {
-    for (const k of list) made.set(k, `${input.faces[i].name}.inner`);
+    for (const k of list) made.set(k, `${input.faces[visited[i]].name}.inner`);
   });
   return lighter(named(readText(r.text, tolerance * 0.01), [], { faces: [], edges: [] }, { faces: made }), tolerance);
 }
@@ -196,7 +203,40 @@ export async function booleanByKernel(
   return lighter(named(readText(r.text), [first, second], r.map), tolerance);
 }
 
+/**
+ * Edges rounded (a rolling ball) or cut flat by the kernel, also where several meet in a corner. It hands out shapes for sizes that do not
+ * fit, so the result has to be valid, closed where the input was, and no looser than its fits.
+ */
+export async function filletByKernel(
+  kernel: KernelService,
+  input: Body,
+  edges: readonly number[],
+  size: number,
+  kind: 'round' | 'flat',
+  name: string,
+  tolerance: number,
+  options?: CallOptions,
+): Promise<Body> {
+  const visited = visitOrder(input).edges;
+  const r = await kernel.run('fillet', { input: textOf(input), edges: edges.map((e) => visited.indexOf(e)), size, kind }, options);
+  const made = new Map<number, string>();
+  r.made.forEach((list, i) => {
+    for (const k of list) made.set(k, `${name}:fillet.${i}`);
+  });
+  const b = lighter(named(readText(r.text), [input], r.map, { faces: made }), tolerance);
+  const faces = b.faces.map((f) => (f.name.startsWith('new:') ? { ...f, name: `${name}:corner.${f.name.slice(4)}` } : f));
+  const out = { ...b, faces };
+  if (input.solids.length && (out.solids.length !== input.solids.length || topologyOf(out).rims.length))
+    throw new KernelError('the fillet does not close the solid');
+  gated(out, { tolerance: Math.max(20 * tolerance, 1.5 * maxTolerance(input)) }, 'The fillet');
+  const verdict = await checkBody(kernel, out, options);
+  if (!verdict.valid) throw new KernelError('the fillet crosses itself or leaves its faces');
+  return out;
+}
+
 /** The kernel's yes or no per face. */
 export async function checkBody(kernel: KernelService, b: Body, options?: CallOptions): Promise<{ valid: boolean; badFaces: number[] }> {
-  return kernel.run('check', { input: textOf(b) }, options);
+  const r = await kernel.run('check', { input: textOf(b) }, options);
+  const { faces } = visitOrder(b);
+  return { valid: r.valid, badFaces: r.badFaces.map((f) => faces[f]) };
 }

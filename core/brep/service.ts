@@ -30,6 +30,11 @@ export interface KernelOps {
     args: { input: string; distance: number; method: 'simple' | 'join'; corner: 'sharp' | 'round'; tolerance: number };
     result: { text: string; made: number[][] };
   };
+  /** Round or flat strips along edges, each with its smooth neighbours, also where several meet. `made` maps edges to the faces they became. */
+  fillet: {
+    args: { input: string; edges: number[]; size: number; kind: 'round' | 'flat' };
+    result: { text: string; map: IndexMap; made: number[][] };
+  };
   check: { args: { input: string }; result: { valid: boolean; badFaces: number[] } };
   mass: { args: { input: string }; result: { area: number; volume: number } };
   section: { args: { first: string; second: string }; result: { text: string } };

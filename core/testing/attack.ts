@@ -127,6 +127,12 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
     { rim: ['sheet#rim'], upTo: ['cone'], other: ['lid#rim'] },
     { rim: ['lid#rim', 'lid#rim', 'lid#rim'], upTo: ['p0'], other: ['sheet#rim'] },
   ],
+  fillet: [
+    { edges: ['block#edge'] },
+    { edges: ['cone#edge'] },
+    { edges: ['hollow#edge'] },
+    { edges: ['block#edge', 'block#edge'] },
+  ],
   patch: [
     { rim: ['cone#rim'] },
     { skin: ['cone'] },
@@ -161,15 +167,16 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
   array: [{ pieces: ['block', 'sheet'], path: ['free'] }],
   deform: [{ pieces: ['hollow'] }, { pieces: ['cone', 'sheet'] }],
 };
-/** A pick of a step, or of one of its open edges (`step#rim`). */
+/** A pick of a step, of one of its open edges (`step#rim`), or of one between two faces (`step#edge`). */
 function likelyPick(random: Random, x: string, made: ReadonlyMap<string, StepResult>): Pick | undefined {
   const [id, part] = x.split('#');
   if (!part) return { step: id, output: 'main' };
   const piece = made.get(id)?.outputs.main;
-  if (piece?.kind !== 'skin') return undefined;
-  const { rims } = topologyOf(piece.body);
-  if (!rims.length) return undefined;
-  const edge = oneOf(random, rims);
+  if (piece?.kind !== 'skin' && piece?.kind !== 'solid') return undefined;
+  const { rims, seams } = topologyOf(piece.body);
+  const list = part === 'rim' ? rims : seams;
+  if (!list.length) return undefined;
+  const edge = oneOf(random, list);
   return {
     step: id,
     output: 'main',

@@ -37,6 +37,7 @@ const TOOLS = (
     'blend',
     'match-edge',
     'patch',
+    'fillet',
   ].join()
 ).split(',');
 const SEEDS = Number(process.env.SEEDS ?? 4);

@@ -25,6 +25,7 @@ import extendCurve from './extend-curve.evaluate.ts';
 import extendSkin from './extend-skin.evaluate.ts';
 import extrude from './extrude.evaluate.ts';
 import fair from './fair.evaluate.ts';
+import fillet from './fillet.evaluate.ts';
 import flatSkin from './flat-skin.evaluate.ts';
 import gridSkin from './grid-skin.evaluate.ts';
 import importFile from './import-file.evaluate.ts';
@@ -75,6 +76,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

@@ -26,6 +26,7 @@ const LIKELY: Record<Nature, readonly string[]> = {
   edge: [
     'blend',
     'match-edge',
+    'fillet',
     'edge-curve',
     'flat-skin',
     'loft',

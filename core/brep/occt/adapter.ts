@@ -265,6 +265,24 @@ const OPS: OpTable = {
     };
   },
 
+  fillet(oc, s, { input, edges, size, kind }) {
+    const shape = read(oc, s, input);
+    const from = indices(oc, s, shape);
+    const op = s.own(kind === 'round' ? new oc.BRepFilletAPI_MakeFillet(shape, 'ChFi3d_Rational') : new oc.BRepFilletAPI_MakeChamfer(shape));
+    for (const i of edges) op.Add(size, oc.TopoDS.Edge(from.edges.items[i]));
+    op.Build(progress(oc, s));
+    if (!op.IsDone()) throw new KernelError('the fillet could not be built');
+    const out = s.own(op.Shape());
+    if (out.IsNull()) throw new KernelError('the fillet could not be built');
+    const result = indices(oc, s, out);
+    const made = edges.map((i) =>
+      drain(s, op.Generated(from.edges.items[i]))
+        .map((x) => result.faces.of(x))
+        .filter((k) => k >= 0),
+    );
+    return { text: write(oc, out), map: mapOf(s, [from], result, (x) => drain(s, op.Modified(x))), made };
+  },
+
   check(oc, s, { input }) {
     const shape = read(oc, s, input);
     const an = s.own(new oc.BRepCheck_Analyzer(shape, true, false, false));

@@ -53,6 +53,16 @@ function faceSurfaceText(f: Face): string {
 const analytic = (f: Face): boolean => !!f.record;
 
 /**
+ * Faces and edges in the order in which the kernel meets them in the written text: shells of solids, then loose shells, their faces and
+ * loops. What the kernel tells by index is told in this order, not in the body's own.
+ */
+export function visitOrder(b: Body): { readonly faces: readonly number[]; readonly edges: readonly number[] } {
+  const inSolid = b.solids.flat();
+  const shells = [...inSolid, ...b.shells.map((_, i) => i).filter((i) => !inSolid.includes(i))];
+  const faces = [...new Set(shells.flatMap((s) => b.shells[s].faces))];
+  return { faces, edges: [...new Set(faces.flatMap((f) => b.faces[f].loops.flatMap((l) => wireOrder(b, l).map((u) => u.edge))))] };
+}
+/**
  * A loop of nothing but a seam and poles begins with the seam run forward: from its first corner the kernel tells, when it writes a file
  * and has no edge to write, which pole stands for the whole loop, and reads it back only from the pole where the seam ends.
  */

@@ -1,0 +1,4 @@
+export * from './fillet.ts';
+export type { FilletOptions, FilletSection, NoFillet } from './options.ts';
+export * from './spine.ts';
+export * from './survey.ts';
