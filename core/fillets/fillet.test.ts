@@ -119,7 +119,7 @@ describe('sections between curved skins', () => {
 describe('what cannot be filleted is told', () => {
   it('tells the largest radius, which works, and a little more does not', () => {
     const b = crest();
-    const r = run(b, shared(b), { size: 60 });
+    const r = run(b, shared(b), { size: 60, explain: true });
     if (r.ok) throw new Error('a ball of 60 mm fitted');
     const told = Number(/largest radius that works is about ([\d.]+) mm/.exec(r.message)?.[1]);
     expect(told).toBeGreaterThan(5);

@@ -40,10 +40,17 @@ export function fillet(body: Body, chain: EdgeChain, o: FilletOptions): Filleted
     ]);
   }
   const spine = new Spine(body, chain, o.rule);
+  const [first, last] = [o.rule.size(0), o.rule.size(1)];
+  if (spine.closed && Math.abs(first - last) > 1e-6 * Math.max(first, last))
+    return no(
+      'not-closed-law',
+      `The edge is closed, and the size begins with ${formatNumber(first, 3)} mm and ends with ${formatNumber(last, 3)} mm: let both be the same`,
+      [spine.border.place(0).point],
+    );
   const turn = sharpestTurn(spine);
   if (turn.angle > FILLET_KINK) return no('corner', `The edges turn by ${formatNumber(turn.angle / DEG, 2)}° at the mark`, [turn.at]);
   const whole = attempt(spine, o);
-  if (whole.ok || !SMALLER.has(whole.code)) return whole;
+  if (whole.ok || !o.explain || !FILLET_TOO_LARGE.has(whole.code)) return whole;
   // the largest size told is one that was built
   const start = largestFactor(spine);
   const what = { ball: 'radius', width: 'width', tube: 'distance' }[o.rule.kind];
@@ -60,7 +67,7 @@ export function fillet(body: Body, chain: EdgeChain, o: FilletOptions): Filleted
   return { ...whole, message: `${whole.message}. No size tried works along this edge` };
 }
 /** What another size may put right. */
-const SMALLER = new Set([
+export const FILLET_TOO_LARGE: ReadonlySet<string> = new Set([
   'no-contact',
   'leaves-face',
   'too-tight',

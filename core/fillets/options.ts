@@ -12,6 +12,8 @@ export interface FilletOptions {
   /** How far the condition of a blend pulls into it; 1 is neutral. */
   readonly reach: number;
   readonly tolerance: number;
+  /** Look for the largest size that works, where the one asked does not. */
+  readonly explain?: boolean;
   /** Names of what is made begin with it. */
   readonly name: string;
   readonly pause?: () => void;

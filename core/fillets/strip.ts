@@ -1,3 +1,4 @@
+import { breaksAlong } from '../brep/index.ts';
 import { add, along, distance, scale, sub, unit, type Vec3 } from '../math/index.ts';
 import { type FitSeed, fitLean, makeSurface, type NurbsSurface, type SampledFit } from '../nurbs/index.ts';
 import type { Placed, Spine } from './spine.ts';
@@ -26,18 +27,29 @@ const at = (o: Along, share: number): Placed => {
   if (!s) throw new NoSection(share, o.spine.border.place(Math.min(1, Math.max(0, share))).point);
   return s;
 };
-/** Where edges end the faces change: the rails may turn there. */
+/**
+ * Where the sections are less smooth: where edges end, at knots of the edge, at points of the size's law, and where a contact crosses a knot
+ * line of its face. Normals, and with them the arcs, are once less smooth than the faces. Breaks that nearly meet become one.
+ */
 function seedsOf(o: Along): FitSeed[] {
-  const seeds = [
-    ...o.spine.border
-      .breaks()
-      .filter((b) => b.order <= 1)
-      .map((b) => ({ t: b.share, multiplicity: DEGREE - 1 })),
-    // a law runs on smoothly but once from point to point
-    ...(o.spine.rule.breaks ?? []).map((t) => ({ t, multiplicity: DEGREE - 1 })),
-  ];
-  return seeds.filter((s, i) => s.t > o.from + 1e-6 && s.t < o.to - 1e-6 && seeds.findIndex((x) => Math.abs(x.t - s.t) < 1e-6) === i);
+  const { spine, from, to } = o;
+  const crossed = breaksAlong({ total: to - from, near: (x) => from + x }, (share) => {
+    const { contacts, faces } = at(o, share);
+    return contacts.map((c, k) => ({ s: spine.body.faces[faces[k]].surface, uv: [c.u, c.v] as const }));
+  });
+  const all = [
+    ...spine.border.breaks().map((b) => ({ t: b.share, multiplicity: DEGREE - Math.max(1, b.order - 1) })),
+    ...(spine.rule.breaks ?? []).map((t) => ({ t, multiplicity: DEGREE - 1 })),
+    ...crossed.map((b) => ({ t: from + b.t, multiplicity: Math.min(DEGREE - 1, b.multiplicity + 1) })),
+  ]
+    .filter((s) => s.t > from + NEAR && s.t < to - NEAR && s.multiplicity > 0)
+    .sort((x, y) => y.multiplicity - x.multiplicity);
+  // a closed edge starts at a knot of its own
+  const out: FitSeed[] = spine.closed ? [{ t: from, multiplicity: DEGREE - 1 }] : [];
+  for (const s of all) if (out.every((x) => Math.abs(x.t - s.t) > NEAR)) out.push(s);
+  return out.sort((x, y) => x.t - y.t);
 }
+const NEAR = 1e-3;
 
 /**
  * One fit of everything a fillet needs along its spine: contacts, the middle row of the round strip with its weight, and the normals, which

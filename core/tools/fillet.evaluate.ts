@@ -1,7 +1,7 @@
 import type { z } from 'zod';
-import { type Body, type EdgeChain, filletByKernel, KernelError, tangentChain, topologyOf, traceTangent } from '../brep/index.ts';
-import { FILLET_KINK, type Filleted, type FilletOptions, fillet, type NoFillet } from '../fillets/index.ts';
-import { angleBetween, formatNumber, lawOf, length, scale, sub, type Vec3 } from '../math/index.ts';
+import { type Body, bodyBox, type EdgeChain, filletByKernel, KernelError, tangentChain, topologyOf, traceTangent } from '../brep/index.ts';
+import { FILLET_KINK, FILLET_TOO_LARGE, type Filleted, type FilletOptions, fillet, type NoFillet } from '../fillets/index.ts';
+import { angleBetween, boxSize, formatNumber, lawOf, length, scale, sub, type Vec3 } from '../math/index.ts';
 import { measureSeam } from '../proof/index.ts';
 import {
   bodyPiece,
@@ -29,33 +29,41 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   if (part) return failure('part', 'A fillet runs over whole edges: pull the ends of the pick back to its corners');
   const chains = chainsOf(body, inputs.edges, p.follow);
   if (!chains.length) return failure('no-edges', 'Pick edges of a skin or solid');
-  const own = filletAll(body, chains, p, context);
+  const own = filletAll(body, chains, p, context, false);
   if (own.ok) return told(own, p);
   const size = p.rule === 'ball' ? p.radius : p.distance;
   const kind = p.section === 'round' && p.rule === 'ball' ? 'round' : p.section === 'flat' && p.rule === 'tube' ? 'flat' : undefined;
-  const failed = () => failure(own.code, own.message, own.place);
-  if (!kind || p.along.length) return own.code === 'corner' ? failure('corner', `${own.message}. ${CORNERS}`, own.place) : failed();
+  const corner = own.code === 'corner';
+  if (corner && (!kind || p.along.length)) return failure('corner', `${own.message}. ${CORNERS}`, own.place);
   const edges = [...new Set(chains.flatMap((c) => c.edges.map((e) => e.edge)))];
+  const limit = Math.min(context.limit ?? KERNEL_LIMIT, KERNEL_LIMIT);
   const byKernel = (r: number) =>
-    filletByKernel(context.kernel, body, edges, r, kind, context.stepId, context.tolerance, {
-      signal: context.signal,
-      limit: context.limit,
-    });
-  try {
-    return kernelTold(body, await byKernel(size), own, p);
-  } catch (e) {
-    if (!(e instanceof KernelError) || e.kind !== 'refused') throw e;
-    if (own.code !== 'corner') return failed();
-    const most = await largest(byKernel, size);
-    return failure(
-      'too-large',
-      most
-        ? `Edges meet in a corner, and ${p.section === 'flat' ? 'a distance' : 'a radius'} of ${formatNumber(size, 3)} mm does not fit there (${e.message}). The largest that works is about ${formatNumber(most, 2)} mm`
-        : `Edges meet in a corner that cannot be filleted (${e.message}): take one of them away`,
-      own.place,
-    );
+    filletByKernel(context.kernel, body, edges, r, kind ?? 'round', context.stepId, context.tolerance, { signal: context.signal, limit });
+  // it takes for ever over sizes far below the body's
+  const fair = kind && !p.along.length && size > 2e-3 * boxSize(bodyBox(body));
+  let why = corner ? 'the size is too small for the kernel' : '';
+  if (fair && (corner || FILLET_TOO_LARGE.has(own.code)))
+    try {
+      return kernelTold(body, await byKernel(size), own, p);
+    } catch (e) {
+      if (!(e instanceof KernelError) || e.kind === 'cancelled') throw e;
+      why = e.message;
+    }
+  if (!corner) {
+    const explained = filletAll(body, chains, p, context, true);
+    return explained.ok ? told(explained, p) : failure(explained.code, explained.message, explained.place);
   }
+  const most = fair ? await largest(byKernel, size) : undefined;
+  return failure(
+    'too-large',
+    most
+      ? `Edges meet in a corner, and ${p.section === 'flat' ? 'a distance' : 'a radius'} of ${formatNumber(size, 3)} mm does not fit there (${why}). The largest that works is about ${formatNumber(most, 2)} mm`
+      : `Edges meet in a corner that cannot be filleted (${why}): take one of them away, or choose another size`,
+    own.place,
+  );
 });
+/** Milliseconds that one call of the kernel may take. */
+const KERNEL_LIMIT = 20_000;
 const CORNERS =
   'Where edges meet, only round fillets of one radius and flat ones of one distance are made: choose those, or fillet the edges one after the other';
 
@@ -66,7 +74,7 @@ async function largest(make: (r: number) => Promise<Body>, size: number): Promis
       await make(r);
       return true;
     } catch (e) {
-      if (e instanceof KernelError && e.kind === 'refused') return false;
+      if (e instanceof KernelError && e.kind !== 'cancelled') return false;
       throw e;
     }
   };
@@ -123,7 +131,7 @@ function smoothPart(body: Body, chain: EdgeChain, edge: number): EdgeChain {
 }
 type All = { readonly ok: true; readonly body: Body; readonly each: readonly Filleted[] };
 /** One chain after the other; chains that meet in a corner are not ours. */
-function filletAll(body: Body, chains: readonly EdgeChain[], p: Params, context: ToolContext): All | NoFillet {
+function filletAll(body: Body, chains: readonly EdgeChain[], p: Params, context: ToolContext, explain: boolean): All | NoFillet {
   const corner = cornerOf(body, chains);
   if (corner) return { ok: false, code: 'corner', message: 'Edges meet in a corner at the mark', place: [corner] };
   const law = lawOf(p.along, 1);
@@ -136,6 +144,7 @@ function filletAll(body: Body, chains: readonly EdgeChain[], p: Params, context:
     reach: p.reach,
     tolerance: context.tolerance,
     name: context.stepId,
+    explain,
     pause: () => context.signal?.throwIfAborted(),
   };
   let now = body;
