@@ -9,13 +9,19 @@ import {
   traceTangent,
   usedRange,
   usePoint,
+  useUV,
 } from '../brep/index.ts';
-import { boxSize, distance, type Vec3 } from '../math/index.ts';
+import { angleBetween, boxSize, DEG, distance, type Vec3 } from '../math/index.ts';
 import { checkNesting, findCrossings, findDoubled } from './crossings.ts';
+import { lookAtRims } from './rim-defects.ts';
 import { measureRims } from './seams.ts';
 
 export type DefectCode =
   | 'open-rim'
+  | 'not-joined'
+  | 'gap'
+  | 'opening'
+  | 'pinched-pole'
   | 'crowded-edge'
   | 'tiny-edge'
   | 'sliver-face'
@@ -51,14 +57,19 @@ export interface Defect {
   readonly mend?: Mend;
 }
 
-const knit = (label: string, tolerance: number): Mend => ({
+const KINDS = ['doubled', 'slivers', 'gaps', 'tiny', 'flipped', 'openings'] as const;
+/** A repair of one kind, at one place or everywhere, that may move things by `most` mm. */
+const repair = (label: string, kind: (typeof KINDS)[number], near?: Vec3, most?: number): Mend => ({
   label,
-  tool: 'knit',
-  slot: 'skins',
+  tool: 'repair',
+  slot: 'piece',
   takes: 'piece',
-  params: tolerance > 0 ? { tolerance: Number(tolerance.toPrecision(2)) } : {},
+  params: {
+    ...Object.fromEntries(KINDS.map((k) => [k, k === kind])),
+    ...(near ? { near } : {}),
+    ...(most ? { most: Number(most.toPrecision(2)) } : {}),
+  },
 });
-const remove: Mend = { label: 'Remove face', tool: 'remove-faces', slot: 'faces', takes: 'faces', params: {} };
 
 function edgeLength(b: Body, i: number): number {
   const e = b.edges[i];
@@ -98,7 +109,7 @@ export function findDefects(b: Body, tolerance: number): Defect[] {
   const label = (i: number) => b.faces[i].name || String(i + 1);
   const at = (i: number) => edgePoint(b.edges[i], (b.edges[i].range[0] + b.edges[i].range[1]) / 2);
   const context: Context = { b, tolerance, size, facts, facing, named, label, at };
-  const out = [...edgeDefects(context), ...faceDefects(context), ...spaceDefects(context)];
+  const out = [...edgeDefects(context), ...rimDefects(context), ...faceDefects(context), ...spaceDefects(context)];
   const order = { error: 0, warning: 1, note: 2 };
   return out.sort((x, y) => order[x.severity] - order[y.severity]);
 }
@@ -126,7 +137,7 @@ function edgeDefects({ b, tolerance, size, named, label, at }: Context): Defect[
         place: r.at,
         faces: [],
         edges: r.edges,
-        mend: knit('Knit', 0),
+        mend: repair('Close it', 'openings', r.at),
       });
   for (const i of crowded) {
     const place = traceTangent(b.edges[i], (b.edges[i].range[0] + b.edges[i].range[1]) / 2)[0];
@@ -153,7 +164,7 @@ function edgeDefects({ b, tolerance, size, named, label, at }: Context): Defect[
         place: at(i),
         faces: [],
         edges: [i],
-        mend: knit('Knit closer', 2 * len),
+        mend: repair('Make a corner', 'tiny', undefined, Math.max(2 * tolerance, 1.1 * len)),
       });
     const off = offFaces(b, i);
     if (off.distance > tolerance)
@@ -164,11 +175,67 @@ function edgeDefects({ b, tolerance, size, named, label, at }: Context): Defect[
         place: off.at,
         faces: named(off.face),
         edges: [i],
-        mend: knit('Knit anew', 1.2 * off.distance),
+        mend: repair('Bring together', 'gaps', undefined, 1.2 * off.distance),
       });
   });
   return out;
 }
+
+/** What rims of a skin tell: faces side by side that are not joined, gaps, and openings that are small beside the skin. */
+function rimDefects({ b, tolerance, size, at }: Context): Defect[] {
+  if (b.solids.length) return [];
+  const r = lookAtRims(b, tolerance, Math.max(20 * tolerance, 2e-3 * size));
+  const out: Defect[] = r.gaps.map((g) => ({
+    code: 'gap',
+    severity: 'warning',
+    message: `A rim runs beside another one, ${g.gap.toPrecision(2)} mm apart at the most`,
+    place: g.at,
+    faces: [],
+    edges: [g.edge],
+    mend: repair('Bring together', 'gaps', undefined, 1.5 * g.gap),
+  }));
+  if (r.touching.length)
+    out.push({
+      code: 'not-joined',
+      severity: 'warning',
+      message: `${r.touching.length} rims lie on others and are not joined to them`,
+      place: at(r.touching[0]),
+      faces: [],
+      edges: r.touching,
+      mend: repair('Join them', 'gaps', undefined, Math.max(2 * tolerance, 1e-4)),
+    });
+  for (const o of r.openings)
+    out.push({
+      code: 'opening',
+      severity: 'note',
+      message: `An opening with a rim of ${o.length.toFixed(3)} mm: small beside the skin, something may be missing`,
+      place: o.at,
+      faces: [],
+      edges: o.edges,
+      mend: repair('Fill it', 'openings', o.at),
+    });
+  return out;
+}
+
+/** Poles at which the normals of the surface do not agree, degrees; undefined where they do. */
+function pinchOf(b: Body, face: number): { angle: number; at: Vec3 } | undefined {
+  const f = b.faces[face];
+  for (const use of f.loops.flat()) {
+    const e = b.edges[use.edge];
+    if (!e.degenerate) continue;
+    const [r0, r1, q0, q1] = usedRange(f, b);
+    const middle = [(r0 + r1) / 2, (q0 + q1) / 2];
+    const normals = Array.from({ length: 9 }, (_, k) => {
+      const uv = useUV(f, use, e.range[0] + ((e.range[1] - e.range[0]) * k) / 8);
+      return faceNormal(f, uv[0] + 1e-3 * (middle[0] - uv[0]), uv[1] + 1e-3 * (middle[1] - uv[1]));
+    });
+    const angle = Math.max(...normals.flatMap((n, i) => normals.slice(i + 1).map((m) => angleBetween(n, m)))) / DEG;
+    if (angle > PINCH) return { angle, at: b.vertices[e.start].point };
+  }
+  return undefined;
+}
+/** Normals at a pole that differ by more than this are told, degrees. */
+const PINCH = 5;
 
 function faceDefects({ b, tolerance, size, facts, facing, named, label }: Context): Defect[] {
   const out: Defect[] = [];
@@ -185,7 +252,17 @@ function faceDefects({ b, tolerance, size, facts, facing, named, label }: Contex
         normal: facing(i),
         faces: named(i),
         edges: [],
-        mend: remove,
+        mend: repair('Take it out', 'slivers', facts[i].areaCentre),
+      });
+    const pinch = pinchOf(b, i);
+    if (pinch)
+      out.push({
+        code: 'pinched-pole',
+        severity: 'note',
+        message: `Face ${label(i)} is pinched at a pole: normals beside it differ by ${pinch.angle.toFixed(1)}°. Trim the tip off and patch it`,
+        place: pinch.at,
+        faces: named(i),
+        edges: [],
       });
     for (let j = 0; j < i; j++)
       if (
@@ -202,7 +279,7 @@ function faceDefects({ b, tolerance, size, facts, facing, named, label }: Contex
           normal: facing(i),
           faces: named(i),
           edges: [],
-          mend: remove,
+          mend: repair('Keep one', 'doubled', facts[i].areaCentre),
         });
       }
   });
@@ -218,7 +295,7 @@ function faceDefects({ b, tolerance, size, facts, facing, named, label }: Contex
       normal: facing(smaller),
       faces: named(smaller),
       edges: [],
-      mend: remove,
+      mend: repair('Keep one', 'doubled', d.at),
     });
   }
   if (!isOriented(b)) {
@@ -238,7 +315,7 @@ function faceDefects({ b, tolerance, size, facts, facing, named, label }: Contex
         normal: facing(smaller),
         faces: named(smaller),
         edges: [],
-        mend: knit('Turn over', 0),
+        mend: repair('Turn over', 'flipped'),
       });
     }
   }

@@ -127,12 +127,7 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
     { rim: ['sheet#rim'], upTo: ['cone'], other: ['lid#rim'] },
     { rim: ['lid#rim', 'lid#rim', 'lid#rim'], upTo: ['p0'], other: ['sheet#rim'] },
   ],
-  fillet: [
-    { edges: ['block#edge'] },
-    { edges: ['cone#edge'] },
-    { edges: ['hollow#edge'] },
-    { edges: ['block#edge', 'block#edge'] },
-  ],
+  fillet: [{ edges: ['block#edge'] }, { edges: ['cone#edge'] }, { edges: ['hollow#edge'] }, { edges: ['block#edge', 'block#edge'] }],
   patch: [
     { rim: ['cone#rim'] },
     { skin: ['cone'] },

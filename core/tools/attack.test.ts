@@ -38,6 +38,7 @@ const TOOLS = (
     'match-edge',
     'patch',
     'fillet',
+    'repair',
   ].join()
 ).split(',');
 const SEEDS = Number(process.env.SEEDS ?? 4);

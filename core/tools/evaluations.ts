@@ -53,6 +53,7 @@ import rectangleSkin from './rectangle-skin.evaluate.ts';
 import refitCurve from './refit-curve.evaluate.ts';
 import refitSkin from './refit-skin.evaluate.ts';
 import removeFaces from './remove-faces.evaluate.ts';
+import repair from './repair.evaluate.ts';
 import replaceFace from './replace-face.evaluate.ts';
 import revolve from './revolve.evaluate.ts';
 import ruled from './ruled.evaluate.ts';
@@ -76,6 +77,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, mirror, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, repair, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

@@ -199,13 +199,19 @@ export const Defects = memo(function Defects({ defects, height }: { defects: Pro
     }));
     return { whole, faces };
   };
-  return (
+  const pieces = [...new Set(list.filter((d) => d.mend).map((d) => d.piece))];
+  const wholeOf = (key: string) => ({ step: key.slice(0, key.indexOf('/')), output: key.slice(key.indexOf('/') + 1) });
+  const all = (key: string) => {
+    select([]);
+    startTool('repair', { piece: [wholeOf(key)] }, {});
+  };
+  const table = (
     <Table
       virtual
       size="small"
       rowKey="n"
       pagination={false}
-      scroll={{ y: Math.max(60, height - 34), x: 700 }}
+      scroll={{ y: Math.max(60, height - 70), x: 700 }}
       dataSource={list}
       columns={[
         {
@@ -253,6 +259,19 @@ export const Defects = memo(function Defects({ defects, height }: { defects: Pro
         },
       })}
     />
+  );
+  return (
+    <>
+      <div className="actions tight pad-row">
+        {pieces.slice(0, 4).map((key) => (
+          <Button key={key} size="small" type="primary" ghost onClick={() => all(key)}>
+            {pieces.length > 1 ? `Repair all of ${keyName(key)}` : 'Repair all'}
+          </Button>
+        ))}
+        <span className="soft">Opens with a preview; every change is listed on the card, and nothing moves further than you agree to.</span>
+      </div>
+      {table}
+    </>
   );
 });
 

@@ -268,7 +268,9 @@ const OPS: OpTable = {
   fillet(oc, s, { input, edges, size, kind }) {
     const shape = read(oc, s, input);
     const from = indices(oc, s, shape);
-    const op = s.own(kind === 'round' ? new oc.BRepFilletAPI_MakeFillet(shape, 'ChFi3d_Rational') : new oc.BRepFilletAPI_MakeChamfer(shape));
+    const op = s.own(
+      kind === 'round' ? new oc.BRepFilletAPI_MakeFillet(shape, 'ChFi3d_Rational') : new oc.BRepFilletAPI_MakeChamfer(shape),
+    );
     for (const i of edges) op.Add(size, oc.TopoDS.Edge(from.edges.items[i]));
     op.Build(progress(oc, s));
     if (!op.IsDone()) throw new KernelError('the fillet could not be built');

@@ -1,0 +1,104 @@
+import { describe, expect, it } from 'vitest';
+import { type Body, combineBodies, isWatertight, massProperties, subBody, transformBody, withShells } from '../brep/index.ts';
+import { localKernel } from '../brep/local.ts';
+import { readStep, writeStep } from '../exchange/index.ts';
+import { translation } from '../math/index.ts';
+import { findDefects } from '../proof/index.ts';
+import { DAMAGES, damaged, flatFaces } from '../testing/damage.ts';
+import { block, cone, prism } from '../testing/random-bodies.ts';
+import { randomFrom } from '../testing/section-sets.ts';
+import { REPAIR_KINDS, type RepairKind, repairBody } from './repair.ts';
+import { dropTinyEdges } from './tiny-edges.ts';
+
+const all = new Set(REPAIR_KINDS);
+const repair = (b: Body, kinds: ReadonlySet<RepairKind> = all, most = 0.1) => repairBody(b, { kinds, most, tolerance: 1e-3, name: 'r' });
+const volume = (b: Body) => massProperties(b).volume;
+const solids: Record<string, Body> = {
+  block: block(20, 15, 10),
+  drum: cone(12, 12, 20),
+  cone: cone(14, 8, 18),
+  prism: prism(
+    [
+      [0, 0, 0],
+      [20, 3, 0],
+      [26, 15, 0],
+      [9, 22, 0],
+      [-4, 12, 0],
+    ],
+    13,
+  ),
+};
+
+describe.each(Object.entries(solids))('%s, damaged and repaired', (_, b) => {
+  it.each(DAMAGES)('a face %s: a solid of the same volume', (kind) => {
+    const random = randomFrom(7);
+    const choice = kind === 'removed' ? flatFaces(b) : b.faces.map((_x, i) => i);
+    for (const face of choice) {
+      const bad = damaged(b, kind, face, random);
+      const r = repair(bad);
+      expect(r.body.solids, `${kind} ${face}`).toHaveLength(1);
+      expect(isWatertight(r.body)).toBe(true);
+      expect(r.left.filter((d) => d.severity === 'error')).toEqual([]);
+      // what was agreed to, over the whole area, is far more than what is off
+      expect(Math.abs(volume(r.body) / volume(b) - 1), `${kind} ${face}`).toBeLessThan(1e-6);
+      expect(r.changes.length).toBeGreaterThan(0);
+      for (const c of r.changes) expect(c.by).toBeLessThanOrEqual(0.1);
+    }
+  });
+});
+
+describe('one thing at a time', () => {
+  it('each kind mends its own fault and leaves the others', () => {
+    const b = solids.block;
+    const random = randomFrom(3);
+    const twice = damaged(b, 'doubled', 2, random);
+    const bad = withShells({ ...combineBodies([twice, transformBody(subBody(b, [4]), translation([300, 0, 0]))]), solids: [] });
+    const r = repair(bad, new Set<RepairKind>(['doubled']));
+    expect(r.changes.map((c) => c.kind)).toEqual(['doubled']);
+    expect(r.body.faces).toHaveLength(bad.faces.length - 1);
+    expect(isWatertight(r.body)).toBe(false);
+  });
+  it('lists what came loose: rims not joined, then nothing once they are', () => {
+    const bad = damaged(solids.prism, 'flipped', 0, randomFrom(1));
+    expect(findDefects(bad, 1e-3).map((d) => d.code)).toContain('not-joined');
+    const r = repair(bad, new Set<RepairKind>(['gaps', 'flipped']));
+    expect(findDefects(r.body, 1e-3)).toEqual([]);
+    expect(isWatertight(r.body)).toBe(true);
+  });
+  it('moves nothing further than was agreed to, and says that a gap is left', () => {
+    const bad = damaged(solids.block, 'moved', 1, randomFrom(5), 0.5);
+    const r = repair(bad, all, 0.1);
+    expect(r.changes.filter((c) => c.kind === 'gaps' && c.by > 0.1)).toEqual([]);
+    const box = massProperties(subBody(r.body, [r.body.faces.findIndex((f) => f.name === bad.faces[1].name)]), undefined, true).areaCentre;
+    const was = massProperties(subBody(bad, [1]), undefined, true).areaCentre;
+    expect(Math.hypot(box[0] - was[0], box[1] - was[1], box[2] - was[2])).toBeLessThan(0.1);
+  });
+  it('draws a short edge together', () => {
+    const sides = prism(
+      [
+        [0, 0, 0],
+        [20, 0, 0],
+        [20.0008, 0.0006, 0],
+        [20.0008, 15, 0],
+        [0, 15, 0],
+      ],
+      10,
+    );
+    const r = dropTinyEdges(sides, 0.002);
+    expect(r.dropped).toHaveLength(2);
+    expect(r.dropped[0].length).toBeCloseTo(0.001, 6);
+    expect(r.body.edges.filter((e) => r.body.faces.some((f) => f.loops.flat().some((u) => r.body.edges[u.edge] === e)))).toHaveLength(13);
+  });
+});
+
+it('a damaged solid that went through a file comes back whole', async () => {
+  const b = solids.cone;
+  const bad = damaged(b, 'moved', 0, randomFrom(11));
+  const file = await writeStep([{ name: 'back', body: bad }], localKernel, {});
+  const read = await readStep(new TextEncoder().encode(file), localKernel);
+  if (!read.ok) throw new Error(read.message);
+  const body = read.parts.length === 1 ? read.parts[0].body : withShells({ ...combineBodies(read.parts.map((p) => p.body)), solids: [] });
+  const r = repair(body);
+  expect(r.body.solids).toHaveLength(1);
+  expect(Math.abs(volume(r.body) / volume(b) - 1)).toBeLessThan(1e-6);
+});
