@@ -85,8 +85,6 @@ export interface SeamView extends Omit<SeamReport, 'samples'> {
   readonly key: string;
   readonly piece: string;
   readonly faceNames: readonly [string, string];
-  readonly target?: 'G0' | 'G1' | 'G2' | 'G3';
-  readonly met: boolean;
   readonly chart: readonly {
     at: number;
     gap: number;
@@ -334,14 +332,11 @@ export class Session {
       count.set(s.name, n);
       const { samples, ...rest } = s;
       const seamKey = `${key}/${s.name}${n > 1 ? `#${n}` : ''}`;
-      const target = model.targets[seamKey];
       return {
         ...rest,
         key: seamKey,
         piece: key,
         faceNames: [b.faces[s.faces[0]].name, b.faces[s.faces[1]].name],
-        target,
-        met: gradeRank(s.grade) >= gradeRank(target ?? 'G0'),
         chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step, flow: x.flow, point: x.point })),
       };
     });

@@ -17,6 +17,7 @@ export * from './profile-notes.ts';
 export * from './resolve-params.ts';
 export * from './second-looks.ts';
 export * from './skin-result.ts';
+export * from './targets.ts';
 export * from './too-thick.ts';
 export * from './tool.ts';
 export * from './transform.ts';

@@ -65,7 +65,7 @@ export const groupSchema = z.object({
   hidden: z.boolean().optional(),
   locked: z.boolean().optional(),
 });
-export const targetSchema = z.enum(['G0', 'G1', 'G2', 'G3']);
+export const targetSchema = z.enum(['G0', 'G1', 'G2', 'G3', 'free']);
 
 /** The model as data: what is saved, what the command line runs. */
 export const modelSchema = z.object({
@@ -79,7 +79,7 @@ export const modelSchema = z.object({
   /** Appearance and names of pieces, by `step/output`. */
   pieces: z.record(keySchema, lookSchema).default({}),
   groups: z.array(groupSchema).max(200).default([]),
-  /** Continuity each seam must have, by seam key `step/output/edge name`. */
+  /** Continuity seams must have: by seam key `step/output/edge name`, by group of pieces (`group:id`) or by kind of seam (`kind:smooth`). */
   targets: z.record(keySchema, targetSchema).default({}),
 });
 

@@ -1,15 +1,11 @@
 import {
   type Body,
-  builderFrom,
-  capRim,
-  edgeCurve,
   edgePoint,
   flipBody,
   isWatertight,
   makeSolid,
   massProperties,
   orientConsistently,
-  rimChains,
   subBody,
   topologyOf,
   usePoint,
@@ -17,11 +13,11 @@ import {
 } from '../brep/index.ts';
 import { knitBodies } from '../joins/index.ts';
 import { distance, formatNumber, length, type Vec3 } from '../math/index.ts';
-import { closestOnCurve } from '../nurbs/index.ts';
 import { type Defect, findDefects } from '../proof/index.ts';
-import { outwardFlux, patchRim } from '../skins/index.ts';
+import { outwardFlux } from '../skins/index.ts';
 import { alignParts } from './align-parts.ts';
 import { letGo } from './let-go.ts';
+import { fillOpenings } from './openings.ts';
 import { dropTinyEdges } from './tiny-edges.ts';
 
 /** What is repaired, in the order in which it is done. */
@@ -101,7 +97,11 @@ export function repairBody(given: Body, o: RepairOptions): Repaired {
       changes.push({ kind: 'flipped', message: `Face ${body.faces[f].name} was turned over`, place: placeOf(body, f), by: 0 });
   }
   o.pause?.();
-  if (o.kinds.has('openings')) body = fillOpenings(body, o, here, changes);
+  if (o.kinds.has('openings')) {
+    const r = fillOpenings(body, o.tolerance, o.name, o.near);
+    body = r.body;
+    changes.push(...r.filled.map((f): Change => ({ kind: 'openings', by: 0, ...f })));
+  }
   body = withShells(body);
   if (outwardFlux(body) < 0) body = flipBody(body);
   if (isWatertight(body) && (solid || o.kinds.has('openings'))) {
@@ -161,31 +161,3 @@ function closeGaps(b: Body, o: RepairOptions, here: (p: Vec3) => boolean, change
   return body;
 }
 const short = (x: number) => (x < 1e-6 ? '0' : formatNumber(x, 6));
-
-/** Openings closed: holes in one surface are taken out, flat rims capped, others patched tangent to what stands around. */
-function fillOpenings(given: Body, o: RepairOptions, here: (p: Vec3) => boolean, changes: Change[]): Body {
-  const k = builderFrom(given);
-  let n = 0;
-  for (const chain of rimChains(given)) {
-    if (!chain.some((e) => here(closestOnCurve(edgeCurve(given.edges[e]), o.near ?? [0, 0, 0]).point))) continue;
-    const e = given.edges[chain[0]];
-    const place = edgePoint(e, (e.range[0] + e.range[1]) / 2);
-    const name = `${o.name}:fill${n ? n + 1 : ''}`;
-    const cap = capRim(k, chain, name, o.tolerance);
-    if (cap.added >= 0) {
-      changes.push({ kind: 'openings', message: 'A flat opening was capped', place, by: 0 });
-      n++;
-      continue;
-    }
-    const r = patchRim(k, chain, name, 2, undefined, { steepest: 60 });
-    if (!r.ok) continue;
-    changes.push({
-      kind: 'openings',
-      message: `An opening was patched (gap ${short(r.result.gap)} mm, kink ${formatNumber(r.result.kink, 3)}°)`,
-      place,
-      by: 0,
-    });
-    n++;
-  }
-  return n ? k.body() : given;
-}

@@ -1,6 +1,8 @@
 import type { PieceView, ProofView, SeamView } from '@ample-skin/engine';
 import { describe, expect, it } from 'vitest';
-import { judge, seamText, statusOf } from './status.ts';
+import { type Aims, judge, seamText, statusOf } from './status.ts';
+
+const aims = (targets: Aims['targets'] = {}, pieces: Aims['pieces'] = {}): Aims => ({ targets, pieces });
 
 const seam = (key: string, more: Partial<SeamView> = {}): SeamView =>
   ({
@@ -39,16 +41,23 @@ const status = (
   pieces: PieceView[],
   proofs: Record<string, ProofView> = {},
   more: { targets?: Record<string, 'G0' | 'G1' | 'G2' | 'G3'>; state?: typeof READY; hidden?: (k: string) => boolean } = {},
-) => statusOf(pieces, new Map(Object.entries(proofs)), more.targets ?? {}, more.state ?? READY, more.hidden ?? (() => false));
+) =>
+  statusOf(
+    pieces,
+    new Map(Object.entries(proofs)),
+    { targets: more.targets ?? {}, pieces: {} },
+    more.state ?? READY,
+    more.hidden ?? (() => false),
+  );
 
 describe('what a seam is called', () => {
   it('smooth below five degrees, sharp above, own with itself', () => {
-    expect(judge(seam('s'), {}).kind).toBe('smooth');
-    expect(judge(seam('s', { kink: 90 }), {}).kind).toBe('sharp');
-    expect(judge(seam('s', { faces: [3, 3] as never, kink: 90 }), {}).kind).toBe('own');
+    expect(judge(seam('s'), aims()).kind).toBe('smooth');
+    expect(judge(seam('s', { kink: 90 }), aims()).kind).toBe('sharp');
+    expect(judge(seam('s', { faces: [3, 3] as never, kink: 90 }), aims()).kind).toBe('own');
   });
   it('without a target it is free: never "on target"', () => {
-    expect(judge(seam('s'), {}).verdict).toBe('free');
+    expect(judge(seam('s'), aims()).verdict).toBe('free');
     for (const [grade, target, verdict] of [
       ['G2', 'G1', 'meets'],
       ['G1', 'G1', 'meets'],
@@ -56,7 +65,16 @@ describe('what a seam is called', () => {
       ['open', 'G0', 'misses'],
       ['G3', 'G2', 'meets'],
     ] as const)
-      expect(judge(seam('s', { grade }), { s: target }).verdict).toBe(verdict);
+      expect(judge(seam('s', { grade }), aims({ s: target })).verdict).toBe(verdict);
+  });
+  it('the nearest target counts: its own, its group’s, its kind’s; "free" ends the search', () => {
+    const pieces = { 'a/main': { group: 'g' } };
+    const all = { 'kind:smooth': 'G2', 'group:g': 'G1' } as const;
+    expect(judge(seam('s'), aims({ 'kind:smooth': 'G2' }))).toMatchObject({ verdict: 'misses', target: 'G2', targetFrom: 'kind' });
+    expect(judge(seam('s', { kink: 90 }), aims({ 'kind:smooth': 'G2' })).verdict).toBe('free');
+    expect(judge(seam('s'), aims(all, pieces))).toMatchObject({ verdict: 'meets', target: 'G1', targetFrom: 'group' });
+    expect(judge(seam('s'), aims({ ...all, s: 'G3' }, pieces))).toMatchObject({ verdict: 'misses', target: 'G3', targetFrom: 'seam' });
+    expect(judge(seam('s'), aims({ ...all, s: 'free' }, pieces))).toMatchObject({ verdict: 'free', targetFrom: 'seam' });
   });
   it('counts are told in words', () => {
     expect(seamText({ meets: 1, misses: 0, free: 5 })).toBe('1 of 1 on target, 5 free');

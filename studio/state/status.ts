@@ -1,11 +1,9 @@
 import { type Grade, gradeRank } from '@ample-skin/core/proof/grades';
-import type { Model } from '@ample-skin/core/recipe';
+import { type Model, type SeamKind, type SettledTarget, targetOf } from '@ample-skin/core/recipe';
 import type { PieceView, ProofView, SeamView } from '@ample-skin/engine';
 import { standingOf } from './document.ts';
 import { useStudio } from './state.ts';
 
-/** How a seam lies: of two faces smoothly or at a corner, or of one closed face with itself. */
-export type SeamKind = 'smooth' | 'sharp' | 'own';
 /** meets or misses its target, or is free of one. */
 export type Verdict = 'meets' | 'misses' | 'free';
 /** Which seams are listed. */
@@ -20,15 +18,20 @@ export const SEAM_FILTERS: readonly { readonly value: SeamFilter; readonly label
 export interface JudgedSeam extends SeamView {
   readonly kind: SeamKind;
   readonly verdict: Verdict;
+  readonly target?: SettledTarget['target'];
+  /** Whether the target is its own, its group's, or that of all seams of its kind. */
+  readonly targetFrom: SettledTarget['from'];
 }
 /** Kink beyond which a seam counts as a corner of the design, degrees. */
 const CORNER = 5;
-export function judge(s: SeamView, targets: Model['targets']): JudgedSeam {
-  const target = targets[s.key];
+export function judge(s: SeamView, aims: Aims): JudgedSeam {
   const kind: SeamKind = s.faces[0] === s.faces[1] ? 'own' : s.kink > CORNER ? 'sharp' : 'smooth';
+  const { target, from } = targetOf(aims, s.key, s.piece, kind);
   const verdict: Verdict = !target ? 'free' : gradeRank(s.grade as Grade) >= gradeRank(target) ? 'meets' : 'misses';
-  return { ...s, target, kind, verdict };
+  return { ...s, target, targetFrom: from, kind, verdict };
 }
+/** What of a model tells which seams have to meet what. */
+export type Aims = Pick<Model, 'targets' | 'pieces'>;
 
 export interface Status {
   readonly seams: readonly JudgedSeam[];
@@ -49,13 +52,13 @@ const round = (x: number) => Number(x.toFixed(1));
 export function statusOf(
   pieces: Iterable<PieceView>,
   proofs: ReadonlyMap<string, ProofView>,
-  targets: Model['targets'],
+  aims: Aims,
   state: { readonly computed: boolean; readonly busy: boolean; readonly waiting: number },
   hidden: (key: string) => boolean,
 ): Status {
   const bodies = [...pieces].filter((p) => p.live && (p.kind === 'skin' || p.kind === 'solid') && !hidden(p.key));
   const list = bodies.flatMap((p) => proofs.get(p.key) ?? []);
-  const seams = list.flatMap((p) => p.seams).map((s) => judge(s, targets));
+  const seams = list.flatMap((p) => p.seams).map((s) => judge(s, aims));
   const rims = list.flatMap((p) => p.rims);
   const defects = list.flatMap((p) => p.defects);
   const open = bodies.filter((p) => !p.watertight).length;
@@ -92,7 +95,7 @@ export function seamText(s: Pick<Status, 'meets' | 'misses' | 'free'>): string {
   return `${s.meets} of ${aimed} on target${s.free ? `, ${s.free} free` : ''}`;
 }
 
-let known: { key: string; proofs: unknown; targets: unknown; state: string; status: Status } | undefined;
+let known: { key: string; proofs: unknown; targets: unknown; pieces: unknown; state: string; status: Status } | undefined;
 /**
  * The status as it is now: the same object for as long as nothing of it changes, and the same lists in it while only the state of the work
  * does, so that nothing is drawn anew while something is dragged.
@@ -106,12 +109,12 @@ function statusNow(s: ReturnType<typeof useStudio.getState>): Status {
     if (p.live && (p.kind === 'skin' || p.kind === 'solid')) parts.push(`${p.key}|${p.kind}|${p.watertight}|${standing(p.key).hidden}`);
   const key = parts.join('\n');
   const state = `${s.computed}|${s.computing}|${waiting}`;
-  const same = known?.key === key && known.proofs === s.proofs && known.targets === s.model.targets;
+  const same = known?.key === key && known.proofs === s.proofs && known.targets === s.model.targets && known.pieces === s.model.pieces;
   if (known && same && known.state === state) return known.status;
   const now = { computed: s.computed, busy: s.computing, waiting };
-  const fresh = statusOf(s.pieces.values(), s.proofs, s.model.targets, now, (k) => standing(k).hidden);
+  const fresh = statusOf(s.pieces.values(), s.proofs, s.model, now, (k) => standing(k).hidden);
   const status = known && same ? { ...known.status, badge: fresh.badge } : fresh;
-  known = { key, proofs: s.proofs, targets: s.model.targets, state, status };
+  known = { key, proofs: s.proofs, targets: s.model.targets, pieces: s.model.pieces, state, status };
   return status;
 }
 export const useStatus = (): Status => useStudio(statusNow);

@@ -1,7 +1,8 @@
 import { formatNumber } from '@ample-skin/core/math';
+import { groupTarget, kindTarget, type SeamKind, type SeamTarget } from '@ample-skin/core/recipe';
 import type { ProofView } from '@ample-skin/engine';
-import { Button, Empty, Segmented, Select, Table, type TableColumnsType } from 'antd';
-import { Copy } from 'lucide-react';
+import { Button, Empty, Popover, Segmented, Select, Table, type TableColumnsType } from 'antd';
+import { Copy, Target } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { memo } from 'react';
 import { seamsCsv, worstOf } from '../state/seams-csv.ts';
@@ -24,6 +25,37 @@ function Spark({ seam }: { seam: JudgedSeam }) {
     </svg>
   );
 }
+const FROM: Record<JudgedSeam['targetFrom'], string> = { seam: '', group: '(group)', kind: '(all)', none: '' };
+const KINDS: readonly { readonly kind: SeamKind; readonly label: string }[] = [
+  { kind: 'smooth', label: 'Smooth seams' },
+  { kind: 'sharp', label: 'Sharp seams' },
+  { kind: 'own', label: 'Seams of one face' },
+];
+/** Targets that hold for many seams: for each kind in the whole model, and for the groups of its pieces. */
+function TargetsForMany() {
+  const targets = useStudio((s) => s.model.targets);
+  const groups = useStudio((s) => s.model.groups);
+  const row = (key: string, label: string) => (
+    <label className="targetrow" key={key}>
+      <span>{label}</span>
+      <Select
+        size="small"
+        popupMatchSelectWidth={false}
+        aria-label={`Target of ${label}`}
+        value={targets[key] ?? ''}
+        options={TARGETS}
+        onChange={(v) => change('Seam targets', { type: 'setTarget', key, target: (v || null) as SeamTarget | null })}
+      />
+    </label>
+  );
+  return (
+    <div className="targetlist">
+      {KINDS.map((k) => row(kindTarget(k.kind), k.label))}
+      {groups.map((g) => row(groupTarget(g.id), `Group ${g.name}`))}
+      <p className="hint">A seam's own target counts first, then its group's, then that of its kind.</p>
+    </div>
+  );
+}
 /** Which seams are listed. */
 export function SeamChoice({
   value,
@@ -41,6 +73,11 @@ export function SeamChoice({
       .catch(() => notify('error', 'The clipboard is closed to this page: allow it in the browser, then copy again'));
   return (
     <>
+      <Popover trigger="click" placement="topLeft" title="Targets for many seams" content={<TargetsForMany />}>
+        <Button type="text" size="small" icon={<Target size={14} />}>
+          Targets
+        </Button>
+      </Popover>
       <Segmented size="small" aria-label="Which seams" options={[...SEAM_FILTERS]} value={value} onChange={onChange} />
       <Button
         type="text"
@@ -53,7 +90,8 @@ export function SeamChoice({
     </>
   );
 }
-const TARGETS = [{ value: '', label: '–' }, ...['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }))];
+const GRADES = ['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }));
+const TARGETS = [{ value: '', label: '–' }, ...GRADES, { value: 'free', label: 'free' }];
 export const Seams = memo(function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[]; height: number; filter: SeamFilter }) {
   const lit = useStudio((s) => s.lit);
   if (!seams.length)
@@ -95,7 +133,7 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
     {
       title: 'Target',
       key: 'target',
-      width: 76,
+      width: 92,
       render: (_, s) => (
         <span onClick={(e) => e.stopPropagation()} onKeyDown={(e) => e.stopPropagation()}>
           <Select
@@ -103,9 +141,9 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
             size="small"
             variant="borderless"
             aria-label={`Target of seam ${s.n}`}
-            value={s.target ?? ''}
-            options={TARGETS}
-            onChange={(v) => change('Seam target', { type: 'setTarget', key: s.key, target: (v || null) as 'G0' | null })}
+            value={s.targetFrom === 'seam' ? (s.target ?? 'free') : ''}
+            options={[{ value: '', label: s.target ? `${s.target} ${FROM[s.targetFrom]}` : '–' }, ...TARGETS.slice(1)]}
+            onChange={(v) => change('Seam target', { type: 'setTarget', key: s.key, target: (v || null) as SeamTarget | null })}
           />
         </span>
       ),
