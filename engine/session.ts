@@ -11,13 +11,13 @@ import {
 } from '@ample-skin/core/brep';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { reverseCurve } from '@ample-skin/core/nurbs';
+import { type Offers, tryOffers } from '@ample-skin/core/offers';
 import {
   type Comb,
   combOf,
   type Defect,
   factsOf,
   findDefects,
-  gradeRank,
   type MeasuredFact,
   measureRims,
   measureSeams,
@@ -130,6 +130,8 @@ export interface Update {
   readonly whole?: boolean;
 }
 
+/** Seam keys are `step/output/edge`; edges may hold slashes, steps and outputs may not. */
+const pieceOfSeam = (key: string): string => key.split('/').slice(0, 2).join('/');
 /** Milliseconds between looks at unfinished work. */
 const PARTIAL_EVERY = 350;
 
@@ -347,6 +349,34 @@ export class Session {
       defects: p.defects.map((d) => ({ ...d, piece: key })),
       watertight: isWatertight(b),
     };
+  }
+
+  /** Changes of the recipe that would bring a seam to a grade, each tried on a copy of the model. `onSoFar` is told after each. */
+  async offers(
+    seamKey: string,
+    grade: 1 | 2 | 3,
+    model: Model,
+    options: { readonly signal?: AbortSignal; readonly onSoFar?: (so: Offers, of: number) => void } = {},
+  ): Promise<Offers | undefined> {
+    const seam = this.proof(pieceOfSeam(seamKey), model)?.seams.find((s) => s.key === seamKey);
+    const piece = seam && this.pieces.get(seam.piece);
+    if (!seam || !piece || (piece.kind !== 'skin' && piece.kind !== 'solid')) return undefined;
+    const [step, output] = seam.piece.split('/');
+    return tryOffers(
+      model,
+      this.results,
+      { step, output, body: piece.body, edge: seam.edge, grade },
+      {
+        tools: TOOLS,
+        kernel: this.kernel,
+        // what a variant leaves behind must not stand in for a step of the model that fails later
+        memory: { byHash: this.memory.byHash, lastGood: new Map(this.memory.lastGood) },
+        asset: this.asset,
+        signal: options.signal,
+        limit: 30_000,
+      },
+      options.onSoFar,
+    );
   }
 
   /** Curvature combs of picked curves and edges. */

@@ -1,3 +1,4 @@
+export * from './across-seam.ts';
 export * from './against.ts';
 export * from './check.ts';
 export * from './comb.ts';

@@ -1,3 +1,4 @@
+import type { Offers } from '@ample-skin/core/offers';
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, Pick } from '@ample-skin/core/recipe';
 import type { PieceDisplay, Progress, ProofView, RegionView, Update } from '@ample-skin/engine';
@@ -53,6 +54,11 @@ export class EngineClient {
   }
   proof = (key: string, model: Model): Promise<ProofView | undefined> =>
     this.call((r) => r.proof(key, model) as Promise<ProofView | undefined>);
+  offers = (seam: string, grade: 1 | 2 | 3, model: Model, soFar: (so: Offers, of: number) => void): Promise<Offers | undefined> =>
+    this.call((r) => r.offers(seam, grade, model, Comlink.proxy(soFar)) as Promise<Offers | undefined>);
+  noOffers(): void {
+    void this.remote?.noOffers();
+  }
   combs = (picks: readonly Pick[], density: number): Promise<Comb[]> => this.call((r) => r.combs(picks, density) as Promise<Comb[]>);
   facts = (picks: readonly Pick[], density?: number): Promise<MeasuredFact[]> =>
     this.call((r) => r.facts(picks, density) as Promise<MeasuredFact[]>);

@@ -4,7 +4,7 @@ import type { ProofView } from '@ample-skin/engine';
 import { Button, Empty, Popover, Segmented, Select, Table, type TableColumnsType } from 'antd';
 import { Copy, Target } from 'lucide-react';
 import dynamic from 'next/dynamic';
-import { memo } from 'react';
+import { memo, useState } from 'react';
 import { seamsCsv, worstOf } from '../state/seams-csv.ts';
 import { type JudgedSeam, SEAM_FILTERS, type SeamFilter } from '../state/status.ts';
 import { change, notify, openStep, select, setStudio, startTool, useStudio, zoomTo } from '../state/store.ts';
@@ -12,6 +12,7 @@ import { faceLabel, keyName, stepName } from './names.ts';
 import { useMeasure } from './units.ts';
 
 const SeamChart = dynamic(() => import('./seam-chart.tsx'), { ssr: false });
+const SeamOffers = dynamic(() => import('./seam-offers.tsx'), { ssr: false });
 const SIGN: Record<string, string> = { open: 'open', G0: 'G0 ∠', G1: 'G1 ⌒', G2: 'G2 ≈', G3: 'G3 ≋' };
 const small = (x: number, digits: number) => (x < 10 ** -digits / 2 ? '0' : x.toFixed(digits));
 
@@ -36,7 +37,7 @@ function TargetsForMany() {
   const targets = useStudio((s) => s.model.targets);
   const groups = useStudio((s) => s.model.groups);
   const row = (key: string, label: string) => (
-    <label className="targetrow" key={key}>
+    <div className="targetrow" key={key}>
       <span>{label}</span>
       <Select
         size="small"
@@ -46,7 +47,7 @@ function TargetsForMany() {
         options={TARGETS}
         onChange={(v) => change('Seam targets', { type: 'setTarget', key, target: (v || null) as SeamTarget | null })}
       />
-    </label>
+    </div>
   );
   return (
     <div className="targetlist">
@@ -94,6 +95,7 @@ const GRADES = ['G0', 'G1', 'G2', 'G3'].map((g) => ({ value: g, label: g }));
 const TARGETS = [{ value: '', label: '–' }, ...GRADES, { value: 'free', label: 'free' }];
 export const Seams = memo(function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[]; height: number; filter: SeamFilter }) {
   const lit = useStudio((s) => s.lit);
+  const [mending, setMending] = useState<string>();
   if (!seams.length)
     return (
       <Empty className="pad" image={null} description="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />
@@ -151,10 +153,24 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
     {
       title: 'Grade',
       key: 'grade',
-      width: 116,
+      width: 162,
       render: (_, s) => (
         <span className={s.grade === 'open' ? 'fail' : s.verdict === 'misses' ? 'below' : s.verdict === 'meets' ? 'met' : ''}>
           {SIGN[s.grade]} {s.grade === 'open' || s.verdict === 'free' ? '' : s.verdict}
+          {s.verdict === 'misses' && s.target !== 'G0' && (
+            <Button
+              size="small"
+              type="link"
+              aria-label={`Ways to bring seam ${s.n} to ${s.target}`}
+              onClick={(e) => {
+                e.stopPropagation();
+                setMending(s.key);
+                setStudio({ lit: { piece: s.piece, edges: [s.edge], at: worstOf(s) }, desk: { tab: 'seams', size: 'half' } });
+              }}
+            >
+              Mend…
+            </Button>
+          )}
         </span>
       ),
     },
@@ -188,7 +204,11 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
   return (
     <div className="seamsplit">
       <div>{table}</div>
-      <SeamChart seam={seams[shown]} n={shown + 1} key={seams[shown].key} />
+      {mending === seams[shown].key && seams[shown].verdict === 'misses' ? (
+        <SeamOffers seam={seams[shown]} n={shown + 1} key={`offers ${seams[shown].key}`} onClose={() => setMending(undefined)} />
+      ) : (
+        <SeamChart seam={seams[shown]} n={shown + 1} key={seams[shown].key} />
+      )}
     </div>
   );
 });

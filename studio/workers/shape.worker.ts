@@ -1,3 +1,4 @@
+import type { Offers } from '@ample-skin/core/offers';
 import type { Model, Pick } from '@ample-skin/core/recipe';
 import {
   KernelHost,
@@ -34,6 +35,7 @@ async function asset(hash: string) {
 
 const kernel = new KernelHost(spawn);
 const session = new Session(kernel, asset);
+let offering: AbortController | undefined;
 let running: AbortController | undefined;
 
 export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | 'onPartial' | 'have' | 'files' | 'overrides'> {
@@ -45,6 +47,7 @@ const api = {
   /** The newest request wins: an older one still running is cancelled. */
   async update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
     running?.abort();
+    offering?.abort();
     const mine = new AbortController();
     running = mine;
     const update = await session.update(model, {
@@ -62,6 +65,15 @@ const api = {
     );
   },
   proof: (key: string, model: Model) => session.proof(key, model),
+  /** Offers for a seam; an update of the model, or a newer question, ends the search. */
+  async offers(seam: string, grade: 1 | 2 | 3, model: Model, soFar: (so: Offers, of: number) => void): Promise<Offers | undefined> {
+    offering?.abort();
+    const mine = new AbortController();
+    offering = mine;
+    const found = await session.offers(seam, grade, model, { signal: mine.signal, onSoFar: (so, of) => soFar(so, of) });
+    return mine.signal.aborted ? undefined : found;
+  },
+  noOffers: () => offering?.abort(),
   combs: (picks: readonly Pick[], density: number) => session.combs(picks, density),
   regions: (step: string) => {
     const list = session.regions(step);

@@ -1,0 +1,2 @@
+export * from './candidates.ts';
+export * from './try-offers.ts';
