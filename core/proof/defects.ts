@@ -109,7 +109,7 @@ export function findDefects(b: Body, tolerance: number): Defect[] {
   const label = (i: number) => b.faces[i].name || String(i + 1);
   const at = (i: number) => edgePoint(b.edges[i], (b.edges[i].range[0] + b.edges[i].range[1]) / 2);
   const context: Context = { b, tolerance, size, facts, facing, named, label, at };
-  const out = [...edgeDefects(context), ...rimDefects(context), ...faceDefects(context), ...spaceDefects(context)];
+  const out = [...edgeDefects(context), ...faceDefects(context), ...rimDefects(context), ...spaceDefects(context)];
   const order = { error: 0, warning: 1, note: 2 };
   return out.sort((x, y) => order[x.severity] - order[y.severity]);
 }

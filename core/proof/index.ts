@@ -5,4 +5,5 @@ export * from './comb.ts';
 export * from './defects.ts';
 export * from './facts.ts';
 export * from './grades.ts';
+export * from './mirror-check.ts';
 export * from './seams.ts';

@@ -53,7 +53,7 @@ export function lookAtRims(b: Body, tolerance: number, reach: number): BesideRim
       const length = chain.reduce((s, e) => s + arcLength(edgeCurve(b.edges[e])), 0);
       const e = b.edges[chain[0]];
       // the largest area that a loop of this length can bound
-      if (length ** 2 / (4 * Math.PI) < 0.12 * area)
+      if (length ** 2 / (4 * Math.PI) < 0.25 * area)
         openings.push({ edges: chain, length, at: edgePoint(e, (e.range[0] + e.range[1]) / 2) });
     }
   }

@@ -21,7 +21,10 @@ export default function SeamOffers({ seam, n, onClose }: { seam: JudgedSeam; n: 
     let mine = true;
     setState({ of: 0, over: false });
     engine
-      .offers(seam.key, GRADES[target], model, (so, of) => mine && setState({ so, of, over: false }))
+      .offers(seam.key, GRADES[target], model, (so, of) => {
+        // what is told on the way may arrive after the end
+        if (mine) setState((s) => (s.over ? s : { so, of, over: false }));
+      })
       .then((so) => mine && setState((s) => ({ so: so ?? s.so, of: s.of, over: true })))
       .catch((e: Error) => {
         if (!mine) return;

@@ -1,0 +1,180 @@
+import { fileURLToPath } from 'node:url';
+import { expect, type Page, test } from '@playwright/test';
+import {
+  begin,
+  card,
+  clickAt,
+  enterKeeps,
+  factsOf,
+  keep,
+  live,
+  lookFrom,
+  noErrors,
+  number,
+  picked,
+  segment,
+  settled,
+  stage,
+  tab,
+  tool,
+  type,
+  watch,
+} from './helpers.ts';
+
+const CAP = fileURLToPath(new URL('../../demo/files/returned-cap.step', import.meta.url));
+type Pick = { step: string; output: string; part?: { kind: string; name: string } };
+const step = (id: string, name: string, params: object = {}, inputs: Record<string, (string | Pick)[]> = {}) => ({
+  id,
+  tool: name,
+  version: 1,
+  params,
+  inputs: Object.fromEntries(
+    Object.entries(inputs).map(([k, v]) => [k, v.map((p) => (typeof p === 'string' ? { step: p, output: 'main' } : p))]),
+  ),
+});
+const shot = async (page: Page, name: string) => {
+  if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/${name}.png` });
+};
+const faults = async (page: Page) => Number((await page.getByRole('tab', { name: /^Defects/ }).innerText()).replace(/\D/g, ''));
+
+test('a seam below its target is mended by its own row: changes are tried, one click keeps one, undo takes it back', async ({ page }) => {
+  test.setTimeout(150_000);
+  const wave = (id: string, y: number, lift: number) =>
+    step(id, 'spline', {
+      flat: false,
+      points: [
+        [0, y, 0],
+        [20, y, lift],
+        [40, y, -lift],
+        [60, y, 0],
+      ],
+    });
+  const edge = (of: string, name: string): Pick => ({ step: of, output: 'main', part: { kind: 'edge', name } });
+  const bad = await begin(page, 'Below target', [
+    wave('a0', 0, 4),
+    wave('a1', 30, 2),
+    { ...step('left', 'loft', {}, { sections: ['a0', 'a1'] }), name: 'Left' },
+    wave('b0', 50, 3),
+    wave('b1', 80, 5),
+    { ...step('right', 'loft', {}, { sections: ['b0', 'b1'] }), name: 'Right' },
+    {
+      ...step(
+        'strip',
+        'blend',
+        { gradeFirst: '1', gradeSecond: '1' },
+        { first: [edge('left', 'left.u1')], second: [edge('right', 'right.u0')] },
+      ),
+      name: 'Strip',
+    },
+    step('whole', 'knit', {}, { skins: ['left', 'strip', 'right'] }),
+  ]);
+  await lookFrom(page, 20, 50);
+  await tab(page, /^Seams/);
+  const misses = page.locator('.desk .ant-table-row .below');
+  await expect(misses).toHaveCount(0);
+  // one target for all smooth seams
+  await page.getByRole('button', { name: 'Targets', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Target of Smooth seams' }).click();
+  await page.locator('.ant-select-dropdown:not(.ant-select-dropdown-hidden)').getByTitle('G2', { exact: true }).click();
+  await page.keyboard.press('Escape');
+  await expect(misses).toHaveCount(2);
+  await shot(page, 'mend1');
+  await page.getByRole('button', { name: 'Ways to bring seam 1 to G2' }).click();
+  const offers = page.getByRole('region', { name: 'Ways to bring seam 1 to G2' });
+  await expect(offers.locator('.offer').first()).toBeVisible({ timeout: 60_000 });
+  await expect(offers.locator('.ant-progress')).toHaveCount(0, { timeout: 90_000 });
+  await expect(offers.locator('.offer .met').first()).toContainText('on target');
+  await shot(page, 'mend2');
+  await offers.locator('.offer').filter({ hasText: 'everywhere' }).getByRole('button', { name: 'Keep' }).click();
+  await settled(page);
+  await expect(misses).toHaveCount(0);
+  await expect(page.locator('.desk .ant-table-row .met')).toHaveCount(2);
+  await page.keyboard.press('Control+z');
+  await settled(page);
+  await expect(misses).toHaveCount(2);
+  await noErrors(page, bad);
+});
+
+test('the returned cap is repaired fault by fault, and a second copy all at once', async ({ page }) => {
+  test.setTimeout(240_000);
+  const bad = watch(page);
+  const volumes: number[] = [];
+  for (const way of ['each', 'all'] as const) {
+    await page.goto('/');
+    await page.locator('input[type=file]').setInputFiles(CAP);
+    await page.waitForURL(/model\//);
+    await settled(page);
+    await tab(page, /^Defects/);
+    await expect.poll(() => faults(page)).toBeGreaterThan(2);
+    await shot(page, `cap-${way}-1`);
+    if (way === 'all') {
+      await page.getByRole('button', { name: 'Repair all' }).click();
+      await settled(page);
+      await expect(card(page).locator('.diag')).not.toHaveCount(0);
+      await shot(page, 'cap-all-2');
+      await enterKeeps(page);
+    } else
+      for (let k = 0; k < 12; k++) {
+        const mend = page.locator('.desk .ant-table-row .actions .ant-btn-default').first();
+        await settled(page);
+        if (!(await mend.count())) break;
+        await mend.click();
+        await settled(page);
+        await expect(card(page)).toBeVisible();
+        if (k === 0) await shot(page, 'cap-each-2');
+        await enterKeeps(page);
+        await tab(page, /^Defects/);
+      }
+    await expect(page.getByTestId('watertight')).toContainText('Watertight solid');
+    await expect.poll(() => faults(page)).toBe(0);
+    const solids = (await live(page)).filter((p) => p.kind === 'solid');
+    expect(solids).toHaveLength(1);
+    volumes.push(number((await factsOf(page, 'solid'))[0].volume));
+    await shot(page, `cap-${way}-3`);
+  }
+  expect(volumes[0]).toBeCloseTo(5002.158, 1);
+  expect(volumes[1]).toBeCloseTo(volumes[0], 2);
+  await noErrors(page, bad);
+});
+
+test('edges of a block are filleted: a click, a radius, what is too large, a corner, flat', async ({ page }) => {
+  test.setTimeout(120_000);
+  const bad = await begin(page, 'Fillets', [step('b', 'primitive', { width: 60, depth: 40, height: 30 })]);
+  await lookFrom(page, 30, 35);
+  const whole = number((await factsOf(page, 'solid'))[0].volume);
+  expect(whole).toBeCloseTo(72_000, 3);
+  await stage(page, 'Joins');
+  await tool(page, 'Fillet');
+  // the upright edge towards the eye
+  await clickAt(page, [30, -20, 15]);
+  await picked(page, 'edges', 1);
+  await settled(page);
+  await expect(card(page).locator('.factgrid')).toContainText('G1 reached');
+  await type(page, 'Radius', '6');
+  await settled(page);
+  await shot(page, 'fillet1');
+  // too large: refused, with the largest that works; nothing is lost
+  await type(page, 'Radius', '55');
+  await settled(page);
+  await expect(card(page).locator('.diag.error')).toContainText(/largest radius that works is about [\d.]+ mm/);
+  await shot(page, 'fillet2');
+  await type(page, 'Radius', '6');
+  await settled(page);
+  await keep(page);
+  await expect.poll(async () => number((await factsOf(page, 'solid'))[0].volume)).toBeCloseTo(72_000 - (1 - Math.PI / 4) * 36 * 30, 2);
+  await expect(page.getByTestId('watertight')).toContainText('Watertight solid');
+  // two edges of the top that meet in a corner, flat
+  await tool(page, 'Fillet');
+  await clickAt(page, [-30, -5, 30]);
+  await clickAt(page, [5, 20, 30]);
+  await picked(page, 'edges', 2);
+  await segment(page, 'Distance');
+  await segment(page, 'Flat');
+  await type(page, 'Distance', '3');
+  await settled(page);
+  await expect(card(page).locator('.factgrid')).toContainText('edges meet in a corner');
+  await shot(page, 'fillet3');
+  await keep(page);
+  await expect(page.getByTestId('watertight')).toContainText('Watertight solid');
+  await noErrors(page, bad);
+});
