@@ -12,6 +12,7 @@ import {
   noErrors,
   number,
   picked,
+  pickFromList,
   segment,
   settled,
   stage,
@@ -176,5 +177,41 @@ test('edges of a block are filleted: a click, a radius, what is too large, a cor
   await shot(page, 'fillet3');
   await keep(page);
   await expect(page.getByTestId('watertight')).toContainText('Watertight solid');
+  await noErrors(page, bad);
+});
+
+test('a half is checked at its mirror seam and made square to the plane by one click', async ({ page }) => {
+  test.setTimeout(120_000);
+  const arch = (id: string, y: number) =>
+    step(id, 'spline', {
+      flat: false,
+      points: [
+        [0, y, 20],
+        [10, y, 18],
+        [25, y, 12],
+        [30, y, 0],
+      ],
+    });
+  const bad = await begin(page, 'Half', [
+    arch('a', 0),
+    arch('b', 20),
+    arch('c', 40),
+    { ...step('h', 'loft', {}, { sections: ['a', 'b', 'c'] }), name: 'Half' },
+  ]);
+  await lookFrom(page, 35, 25);
+  await stage(page, 'Joins');
+  await tool(page, 'Mirror check');
+  await pickFromList(page, 'Half');
+  await picked(page, 'halves', 1);
+  await settled(page);
+  await expect(card(page).locator('.factgrid')).toContainText('G0');
+  await expect(card(page).locator('.diag.warning')).toContainText('kink of 22.6');
+  await shot(page, 'mirror1');
+  await card(page)
+    .getByRole('button', { name: /Make it square/ })
+    .click();
+  await settled(page);
+  await expect(page.locator('.factgrid')).toContainText('G2');
+  await shot(page, 'mirror2');
   await noErrors(page, bad);
 });

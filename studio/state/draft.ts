@@ -1,8 +1,8 @@
-import { fits, type Pick, pieceKey, type Slot, type Step, samePick, type Tool } from '@ample-skin/core/recipe';
+import { fits, type Pick, pieceKey, type RecipeEdit, type Slot, type Step, samePick, type Tool } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { customAlphabet } from 'nanoid';
 import { recompute } from './compute.ts';
-import { change } from './document.ts';
+import { change, commit } from './document.ts';
 import { effectiveModel, getStudio as get, setStudio as set, stepOf } from './state.ts';
 
 const letters = customAlphabet('0123456789abcdefghijkmnpqrstuvwxyz', 8);
@@ -167,6 +167,11 @@ export function keepDraft(): void {
   set({ draft: undefined, open: undefined, slot: undefined, sketching: undefined });
   if (draft)
     change(draft.step.name ?? TOOLS.get(draft.step.tool)?.label ?? 'Step', { type: 'addStep', step: draft.step, before: draft.before });
+}
+/** Carries out what a step offers; a draft is kept first, so that the edit finds it. The step stays open when it is still there. */
+export function takeSuggestion(id: string, edit: RecipeEdit): void {
+  if (get().draft?.step.id === id) keepDraft();
+  if (commit(edit) && get().model.steps.some((s) => s.id === id)) openStep(id);
 }
 export function discardDraft(): void {
   set({ draft: undefined, open: undefined, slot: undefined, sketching: undefined });

@@ -6,7 +6,6 @@ import { Download } from 'lucide-react';
 import { memo, useEffect, useRef } from 'react';
 import type { z } from 'zod';
 import {
-  commit,
   discardDraft,
   keepDraft,
   paramOf,
@@ -14,6 +13,7 @@ import {
   renameStep,
   setParams,
   setStudio,
+  takeSuggestion,
   useStudio,
   viewLink,
   zoomTo,
@@ -121,7 +121,7 @@ const CardInFull = memo(function CardInFull({ step, index, draft, r, computing }
                     </Button>
                   )}
                   {d.suggestions?.map((s) => (
-                    <Button size="small" key={s.label} onClick={() => commit(s)}>
+                    <Button size="small" key={s.label} onClick={() => takeSuggestion(step.id, s)}>
                       {s.label}
                     </Button>
                   ))}
