@@ -17,6 +17,7 @@ import {
 } from '../recipe/index.ts';
 import tool from './mirror-check.ts';
 
+const small = (x: number) => (x < 1e-7 ? '0' : formatNumber(x, 6));
 const worldPlane = (w: 'xy' | 'xz' | 'yz'): Frame =>
   w === 'xy' ? WORLD : frameFromNormal(WORLD.origin, w === 'xz' ? WORLD.y : WORLD.x, w === 'xz' ? WORLD.x : WORLD.y);
 
@@ -42,7 +43,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     for (const [k, s] of list.entries()) {
       facts.push({
         label: list.length > 1 ? `${name}, ${s.end ?? `rim ${k + 1}`}` : name,
-        value: `${s.grade === 'open' ? 'open' : s.grade}: ${formatNumber(s.gap, 6)} mm, ${formatNumber(s.kink, 4)}°`,
+        value: `${s.grade === 'open' ? 'open' : s.grade}: ${small(s.gap)} mm, ${small(s.kink)}°`,
       });
       if (s.grade === 'G2') continue;
       const edit = squared(context.stepId, half, s, picks, picked?.pick, p.world);
