@@ -1,7 +1,7 @@
 import { type Body, combineBodies, massProperties, withShells } from '../core/brep/index.ts';
 import { readStep, writeStep } from '../core/exchange/index.ts';
 import { evaluateModel, livePieces } from '../core/recipe/index.ts';
-import { REPAIR_KINDS, repairBody } from '../core/repair/index.ts';
+import { mendFaults, REPAIR_KINDS } from '../core/repair/index.ts';
 import { DAMAGES, damaged, flatFaces } from '../core/testing/damage.ts';
 import { randomFrom } from '../core/testing/section-sets.ts';
 import { RUNNABLE } from '../core/tools/evaluations.ts';
@@ -47,7 +47,7 @@ for (const demo of DEMO_MODELS) {
         if (face === undefined) continue;
         const bad = kind === 'none' ? body : damaged(body, kind, face, random, 0.05);
         const start = performance.now();
-        const r = repairBody(bad, { kinds: ALL, most: MOST, tolerance: TOLERANCE, name: 'r' });
+        const r = mendFaults(bad, { kinds: ALL, most: MOST, tolerance: TOLERANCE, name: 'r' });
         const seconds = (performance.now() - start) / 1000;
         const now = massProperties(r.body).volume;
         const what = kind === 'removed' ? `removed ${flat.includes(face) ? 'flat' : 'curved'}` : kind;

@@ -7,11 +7,11 @@ import { findDefects } from '../proof/index.ts';
 import { DAMAGES, damaged, flatFaces } from '../testing/damage.ts';
 import { block, cone, prism } from '../testing/random-bodies.ts';
 import { randomFrom } from '../testing/section-sets.ts';
-import { REPAIR_KINDS, type RepairKind, repairBody } from './repair.ts';
+import { mendFaults, REPAIR_KINDS, type RepairKind } from './repair.ts';
 import { dropTinyEdges } from './tiny-edges.ts';
 
 const all = new Set(REPAIR_KINDS);
-const repair = (b: Body, kinds: ReadonlySet<RepairKind> = all, most = 0.1) => repairBody(b, { kinds, most, tolerance: 1e-3, name: 'r' });
+const repair = (b: Body, kinds: ReadonlySet<RepairKind> = all, most = 0.1) => mendFaults(b, { kinds, most, tolerance: 1e-3, name: 'r' });
 const volume = (b: Body) => massProperties(b).volume;
 const solids: Record<string, Body> = {
   block: block(20, 15, 10),

@@ -54,7 +54,7 @@ export interface Repaired {
  * knitted; short edges are drawn together; outsides agree; what is open is capped or patched. Nothing moves by more than was agreed to,
  * and every change is told with its place.
  */
-export function repairBody(given: Body, o: RepairOptions): Repaired {
+export function mendFaults(given: Body, o: RepairOptions): Repaired {
   const changes: Change[] = [];
   const found = findDefects(given, o.tolerance);
   const here = (p: Vec3): boolean => !o.near || distance(p, o.near) < 10 * o.tolerance + 1e-6;

@@ -1,7 +1,7 @@
 import { combineBodies, isWatertight, topologyOf, withShells } from '../brep/index.ts';
 import { formatNumber, type Vec3 } from '../math/index.ts';
 import { bodyPiece, type Diagnostic, defineEvaluation, type Fact, failure, inputBody, secondLooks } from '../recipe/index.ts';
-import { REPAIR_KINDS, repairBody } from '../repair/index.ts';
+import { mendFaults, REPAIR_KINDS } from '../repair/index.ts';
 import tool from './repair.ts';
 
 export default defineEvaluation(tool, (inputs, p, context) => {
@@ -11,7 +11,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const body = list.length === 1 ? list[0] : withShells({ ...combineBodies(list), solids: [] });
   const kinds = new Set(REPAIR_KINDS.filter((k) => p[k]));
   if (!kinds.size) return failure('nothing-asked', 'Switch on what is to be repaired');
-  const r = repairBody(body, {
+  const r = mendFaults(body, {
     kinds,
     near: (p.near ?? undefined) as Vec3 | undefined,
     most: p.most,
