@@ -1,21 +1,19 @@
 import { type Body, Border, topologyOf, useUV, withShells } from '@ample-skin/core/brep';
 import type { Frame } from '@ample-skin/core/math';
-import { domainU, domainV, isoU, isoV, knotRuns, type NurbsCurve, type NurbsSurface } from '@ample-skin/core/nurbs';
+import { domainU, domainV, isoU, isoV, type NurbsCurve, type NurbsSurface } from '@ample-skin/core/nurbs';
 import { blend, matchTo, patchRim } from '@ample-skin/core/skins';
-import init from 'replicad-opencascadejs';
 import { readText } from '../core/brep/occt/read.ts';
 import { visitOrder, writeText } from '../core/brep/occt/write.ts';
 import { NEIGHBOUR_SHAPES, naturalNeighbour, placedSurface, shapeSurface, trimmedNeighbour, wavySkin } from '../core/testing/neighbours.ts';
 import { randomOpening, steepOpening } from '../core/testing/openings.ts';
 import { trueSeam } from '../core/testing/true-seam.ts';
+import { kernelCurve, oc, progress } from './kernel.ts';
 
 /**
  * The standard set: blends, matches and patches over analytic and free-form neighbours, beside the kernel's filling tool at its best settings
  * (degree 4, 20 points, 3 rounds, degree at most 8, 40 segments, 1e-5 mm / 1e-3, G1). Its free borders are those of our own surface. Every seam is measured from the neighbour's side, by a
  * way that shares no code with either. Usage: npm run bench:seams
  */
-// biome-ignore lint/suspicious/noExplicitAny: generated bindings
-const oc: any = await (init as unknown as (o: object) => Promise<unknown>)({ print() {}, printErr() {} });
 interface Side {
   readonly body: Body;
   readonly edge: number;
@@ -43,24 +41,6 @@ function worst(sides: readonly Side[], filling: NurbsSurface): Omit<Numbers, 'po
 }
 const points = (s: NurbsSurface) => s.countU * s.countV;
 
-function kernelCurve(c: NurbsCurve) {
-  const n = c.control.length / 4;
-  const runs = knotRuns(c.knots, c.degree);
-  const poles = new oc.NCollection_Array1_gp_Pnt(1, n);
-  const weights = new oc.NCollection_Array1_double(1, n);
-  for (let i = 0; i < n; i++) {
-    const w = c.control[4 * i + 3];
-    poles.SetValue(i + 1, new oc.gp_Pnt(c.control[4 * i] / w, c.control[4 * i + 1] / w, c.control[4 * i + 2] / w));
-    weights.SetValue(i + 1, w);
-  }
-  const knots = new oc.NCollection_Array1_double(1, runs.values.length);
-  const multiplicities = new oc.NCollection_Array1_int(1, runs.values.length);
-  runs.values.forEach((k, i) => {
-    knots.SetValue(i + 1, k);
-    multiplicities.SetValue(i + 1, runs.multiplicities[i]);
-  });
-  return new oc.Geom_BSplineCurve(poles, weights, knots, multiplicities, c.degree, false, true);
-}
 /** The kernel's filling between edges with their faces and free curves. */
 function kernelFill(sides: readonly Side[], free: readonly NurbsCurve[]): NurbsSurface {
   const op = new oc.BRepOffsetAPI_MakeFilling(4, 20, 3, false, 1e-5, 1e-5, 1e-3, 0.1, 8, 40);
@@ -89,7 +69,7 @@ function kernelFill(sides: readonly Side[], free: readonly NurbsCurve[]): NurbsS
     op.Add(e, f, grade > 0 ? 'GeomAbs_G1' : 'GeomAbs_C0', true);
   }
   for (const c of free) op.Add(new oc.BRepBuilderAPI_MakeEdge(kernelCurve(c)).Edge(), 'GeomAbs_C0', true);
-  op.Build(new oc.Message_ProgressRange());
+  op.Build(progress());
   if (!op.IsDone()) throw new Error('the filling could not be built');
   return readText(oc.BRepToolsWrapper.Write(op.Shape()), 1e-6).body.faces[0].surface;
 }

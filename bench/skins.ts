@@ -10,7 +10,6 @@ import {
   domainV,
   isoU,
   isoV,
-  knotRuns,
   makeCurve,
   makeSurface,
   type NurbsCurve,
@@ -19,38 +18,16 @@ import {
   surfacePoint,
 } from '@ample-skin/core/nurbs';
 import { loft, PLAIN_LOFT, sweep, twoRails, weave } from '@ample-skin/core/skins';
-import init from 'replicad-opencascadejs';
 import { localKernel } from '../core/brep/local.ts';
 import { readText } from '../core/brep/occt/read.ts';
 import { emptyModel, evaluateModel, newMemory } from '../core/recipe/index.ts';
 import { RUNNABLE } from '../core/tools/evaluations.ts';
+import { kernelCurve, oc, progress } from './kernel.ts';
 
 /**
  * Our constructions of skins beside the kernel's on the same curves, in one run: time (least of some runs), control points, error.
  * The error is told by one measure for both: distance from the known shape, or of the given curves from the skin. Usage: npm run bench:skins
  */
-// biome-ignore lint/suspicious/noExplicitAny: generated bindings
-const oc: any = await (init as unknown as (o: object) => Promise<unknown>)({ print() {}, printErr() {} });
-const progress = () => new oc.Message_ProgressRange();
-
-function kernelCurve(c: NurbsCurve) {
-  const n = c.control.length / 4;
-  const runs = knotRuns(c.knots, c.degree);
-  const poles = new oc.NCollection_Array1_gp_Pnt(1, n);
-  const weights = new oc.NCollection_Array1_double(1, n);
-  for (let i = 0; i < n; i++) {
-    const w = c.control[4 * i + 3];
-    poles.SetValue(i + 1, new oc.gp_Pnt(c.control[4 * i] / w, c.control[4 * i + 1] / w, c.control[4 * i + 2] / w));
-    weights.SetValue(i + 1, w);
-  }
-  const knots = new oc.NCollection_Array1_double(1, runs.values.length);
-  const multiplicities = new oc.NCollection_Array1_int(1, runs.values.length);
-  runs.values.forEach((k, i) => {
-    knots.SetValue(i + 1, k);
-    multiplicities.SetValue(i + 1, runs.multiplicities[i]);
-  });
-  return new oc.Geom_BSplineCurve(poles, weights, knots, multiplicities, c.degree, false, true);
-}
 const edge = (c: NurbsCurve) => new oc.BRepBuilderAPI_MakeEdge(kernelCurve(c)).Edge();
 const wire = (c: NurbsCurve) => new oc.BRepBuilderAPI_MakeWire(edge(c)).Wire();
 const back = (shape: unknown): Body => readText(oc.BRepToolsWrapper.Write(shape), 1e-6).body;

@@ -339,8 +339,8 @@ export function subBody(b: Body, faces: readonly number[]): Body {
   return withShells({ vertices, edges, faces: out, shells: [], solids: [] });
 }
 
-/** Groups of faces that hang together over shared edges. */
-export function connectedFaces(b: Body): number[][] {
+/** Groups of faces that hang together over shared edges, those of `apart` left out. */
+export function connectedFaces(b: Body, apart?: ReadonlySet<number>): number[][] {
   const { uses } = topologyOf(b);
   const group = new Int32Array(b.faces.length).fill(-1);
   const out: number[][] = [];
@@ -350,12 +350,14 @@ export function connectedFaces(b: Body): number[][] {
     group[f] = out.length;
     for (let k = 0; k < list.length; k++)
       for (const l of b.faces[list[k]].loops)
-        for (const u of l)
+        for (const u of l) {
+          if (apart?.has(u.edge)) continue;
           for (const other of uses[u.edge])
             if (group[other.face] < 0) {
               group[other.face] = out.length;
               list.push(other.face);
             }
+        }
     out.push(list.sort((x, y) => x - y));
   }
   return out;

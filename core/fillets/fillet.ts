@@ -51,20 +51,42 @@ export function fillet(body: Body, chain: EdgeChain, o: FilletOptions): Filleted
   if (turn.angle > FILLET_KINK) return no('corner', `The edges turn by ${formatNumber(turn.angle / DEG, 2)}° at the mark`, [turn.at]);
   const whole = attempt(spine, o);
   if (whole.ok || !o.explain || !FILLET_TOO_LARGE.has(whole.code)) return whole;
-  // the largest size told is one that was built
-  const start = largestFactor(spine);
+  const most = largestBuilt(body, chain, o, largestFactor(spine));
+  if (most === undefined) return { ...whole, message: `${whole.message}. No size tried works along this edge` };
   const what = { ball: 'radius', width: 'width', tube: 'distance' }[o.rule.kind];
-  for (const part of start === undefined ? [] : [0.98, 0.9, 0.75, 0.5, 0.25, 0.1]) {
-    const factor = part * (start as number);
+  const told =
+    o.constant === undefined
+      ? `${formatNumber(100 * most, 1)} % of each ${what} works`
+      : `The largest ${what} found to work is ${formatNumber(most * o.constant, 6)} mm`;
+  return { ...whole, message: `${whole.message}. ${told}` };
+}
+/** The largest factor on the size that was built, from an upper one downwards; sizes in mm are rounded down to three figures first. */
+function largestBuilt(body: Body, chain: EdgeChain, o: FilletOptions, upper: number | undefined): number | undefined {
+  if (upper === undefined) return undefined;
+  const round = (factor: number) => {
+    if (o.constant === undefined) return Math.floor(1000 * factor) / 1000;
+    const unit = 10 ** (Math.floor(Math.log10(factor * o.constant)) - 2);
+    return (Math.floor((factor * o.constant) / unit) * unit) / o.constant;
+  };
+  const built = (factor: number) => {
     const rule = { ...o.rule, size: (s: number) => factor * o.rule.size(s) };
-    if (!attempt(new Spine(body, chain, rule), { ...o, rule }).ok) continue;
-    const told =
-      o.constant === undefined
-        ? `${formatNumber(100 * factor, 1)} % of each ${what} works`
-        : `The largest ${what} that works is about ${formatNumber(factor * o.constant, 2)} mm`;
-    return { ...whole, message: `${whole.message}. ${told}` };
+    return factor > 0 && attempt(new Spine(body, chain, rule), { ...o, rule }).ok;
+  };
+  let high = upper;
+  for (const part of [0.98, 0.9, 0.75, 0.5, 0.25, 0.1]) {
+    let low = round(part * upper);
+    if (!built(low)) {
+      high = part * upper;
+      continue;
+    }
+    for (let k = 0; k < 2 && high - low > 0.03 * low; k++) {
+      const middle = round((low + high) / 2);
+      if (built(middle)) low = middle;
+      else high = middle;
+    }
+    return low;
   }
-  return { ...whole, message: `${whole.message}. No size tried works along this edge` };
+  return undefined;
 }
 /** What another size may put right. */
 export const FILLET_TOO_LARGE: ReadonlySet<string> = new Set([
@@ -77,6 +99,7 @@ export const FILLET_TOO_LARGE: ReadonlySet<string> = new Set([
   'end',
   'not-joined',
   'not-closed',
+  'folds',
 ]);
 function attempt(spine: Spine, o: FilletOptions): Filleted | NoFillet {
   const seen = survey(spine);

@@ -1,4 +1,4 @@
-import { type Body, bodyBox, insideFace, massProperties, meshBody, topologyOf } from '../brep/index.ts';
+import { type Body, bodyBox, connectedFaces, insideFace, massProperties, meshBody } from '../brep/index.ts';
 import { boxSize, distance, type Vec3 } from '../math/index.ts';
 import { cellsOf, footNear } from './cells.ts';
 import { placeInFace } from './inside-body.ts';
@@ -13,26 +13,7 @@ export interface CutRegion {
 
 /** Groups of faces that hang together without crossing the cut edges. */
 export function cutRegions(b: Body, cut: readonly number[]): CutRegion[] {
-  const wall = new Set(cut);
-  const { uses } = topologyOf(b);
-  const group = new Int32Array(b.faces.length).fill(-1);
-  const groups: number[][] = [];
-  for (let f = 0; f < b.faces.length; f++) {
-    if (group[f] >= 0) continue;
-    const list = [f];
-    group[f] = groups.length;
-    for (let k = 0; k < list.length; k++)
-      for (const u of b.faces[list[k]].loops.flat()) {
-        if (wall.has(u.edge)) continue;
-        for (const o of uses[u.edge])
-          if (group[o.face] < 0) {
-            group[o.face] = groups.length;
-            list.push(o.face);
-          }
-      }
-    groups.push(list);
-  }
-  return groups.map((faces): CutRegion => {
+  return connectedFaces(b, new Set(cut)).map((faces): CutRegion => {
     const m = massProperties(b, faces, true);
     const largest = faces.length > 1 ? faces.reduce((x, f) => (faceArea(b, f) > faceArea(b, x) ? f : x)) : faces[0];
     return { faces, area: m.area, at: placeInFace(b, largest).point, centre: m.areaCentre };

@@ -1,4 +1,15 @@
-import { type Body, type Edge, type EdgeUse, edgePoint, subBody, topologyOf, usePoint, type Vertex, withShells } from '../brep/index.ts';
+import {
+  type Body,
+  connectedFaces,
+  type Edge,
+  type EdgeUse,
+  edgePoint,
+  subBody,
+  topologyOf,
+  usePoint,
+  type Vertex,
+  withShells,
+} from '../brep/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
 import { fitFunction, makeCurve, type NurbsCurve } from '../nurbs/index.ts';
 
@@ -7,26 +18,8 @@ import { fitFunction, makeCurve, type NurbsCurve } from '../nurbs/index.ts';
  * was held together over a gap shows the gap.
  */
 export function letGo(b: Body, at: ReadonlySet<number>): Body[] {
-  const { uses } = topologyOf(b);
-  const group = new Int32Array(b.faces.length).fill(-1);
-  const groups: number[][] = [];
-  for (let f = 0; f < b.faces.length; f++) {
-    if (group[f] >= 0) continue;
-    const list = [f];
-    group[f] = groups.length;
-    for (const x of list)
-      for (const u of b.faces[x].loops.flat()) {
-        if (at.has(u.edge)) continue;
-        for (const other of uses[u.edge])
-          if (group[other.face] < 0) {
-            group[other.face] = group[f];
-            list.push(other.face);
-          }
-      }
-    groups.push(list.sort((x, y) => x - y));
-  }
   const curves = new Set([...at].map((e) => b.edges[e].curve));
-  return groups.map((g) => ownRims(subBody(b, g), curves));
+  return connectedFaces(b, at).map((g) => ownRims(subBody(b, g), curves));
 }
 /** Rims on the given curves run where their face has them. */
 function ownRims(b: Body, curves: ReadonlySet<NurbsCurve>): Body {

@@ -137,6 +137,17 @@ export async function choose(page: Page, label: string, option: string, within: 
 }
 
 type Step = Readonly<Record<string, unknown>>;
+export type GivenPick = { step: string; output: string; part?: { kind: string; name: string } };
+/** A step of a recipe; inputs are ids of steps, or whole picks. */
+export const recipeStep = (id: string, name: string, params: object = {}, inputs: Record<string, (string | GivenPick)[]> = {}) => ({
+  id,
+  tool: name,
+  version: 1,
+  params,
+  inputs: Object.fromEntries(
+    Object.entries(inputs).map(([k, v]) => [k, v.map((p) => (typeof p === 'string' ? { step: p, output: 'main' } : p))]),
+  ),
+});
 /** A new model with these steps, opened and computed; the console is watched from here on. */
 export async function begin(page: Page, name: string, steps: readonly Step[] = [], dials: readonly Step[] = []): Promise<string[]> {
   const bad = watch(page);

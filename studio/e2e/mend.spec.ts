@@ -6,6 +6,7 @@ import {
   clickAt,
   enterKeeps,
   factsOf,
+  type GivenPick,
   keep,
   live,
   lookFrom,
@@ -16,6 +17,7 @@ import {
   segment,
   settled,
   stage,
+  recipeStep as step,
   tab,
   tool,
   type,
@@ -23,16 +25,6 @@ import {
 } from './helpers.ts';
 
 const CAP = fileURLToPath(new URL('../../demo/files/returned-cap.step', import.meta.url));
-type Pick = { step: string; output: string; part?: { kind: string; name: string } };
-const step = (id: string, name: string, params: object = {}, inputs: Record<string, (string | Pick)[]> = {}) => ({
-  id,
-  tool: name,
-  version: 1,
-  params,
-  inputs: Object.fromEntries(
-    Object.entries(inputs).map(([k, v]) => [k, v.map((p) => (typeof p === 'string' ? { step: p, output: 'main' } : p))]),
-  ),
-});
 const shot = async (page: Page, name: string) => {
   if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/${name}.png` });
 };
@@ -50,7 +42,7 @@ test('a seam below its target is mended by its own row: changes are tried, one c
         [60, y, 0],
       ],
     });
-  const edge = (of: string, name: string): Pick => ({ step: of, output: 'main', part: { kind: 'edge', name } });
+  const edge = (of: string, name: string): GivenPick => ({ step: of, output: 'main', part: { kind: 'edge', name } });
   const bad = await begin(page, 'Below target', [
     wave('a0', 0, 4),
     wave('a1', 30, 2),
@@ -157,7 +149,7 @@ test('edges of a block are filleted: a click, a radius, what is too large, a cor
   // too large: refused, with the largest that works; nothing is lost
   await type(page, 'Radius', '55');
   await settled(page);
-  await expect(card(page).locator('.diag.error')).toContainText(/largest radius that works is about [\d.]+ mm/);
+  await expect(card(page).locator('.diag.error')).toContainText(/largest radius found to work is [\d.]+ mm/);
   await shot(page, 'fillet2');
   await type(page, 'Radius', '6');
   await settled(page);

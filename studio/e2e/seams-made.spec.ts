@@ -13,21 +13,12 @@ import {
   settled,
   slot,
   stage,
+  recipeStep as step,
   toggle,
   tool,
   type,
 } from './helpers.ts';
 
-type Pick = { step: string; output: string; part?: { kind: string; name: string } };
-const step = (id: string, name: string, params: object = {}, inputs: Record<string, (string | Pick)[]> = {}) => ({
-  id,
-  tool: name,
-  version: 1,
-  params,
-  inputs: Object.fromEntries(
-    Object.entries(inputs).map(([k, v]) => [k, v.map((p) => (typeof p === 'string' ? { step: p, output: 'main' } : p))]),
-  ),
-});
 const fact = (page: Parameters<typeof card>[0], label: string) =>
   card(page)
     .locator('.factgrid > div')
