@@ -14,7 +14,6 @@ import {
   number,
   picked,
   pickFromList,
-  segment,
   settled,
   stage,
   recipeStep as step,
