@@ -106,7 +106,8 @@ export function mendFaults(given: Body, o: RepairOptions): Repaired {
   if (outwardFlux(body) < 0) body = flipBody(body);
   if (isWatertight(body) && (solid || o.kinds.has('openings'))) {
     const s = makeSolid(body);
-    if (s.ok) {
+    // a skin that closes over faults is no solid: it stays a skin, and the faults are told
+    if (s.ok && (solid || !findDefects(s.body, o.tolerance).some((d) => d.severity === 'error'))) {
       if (!solid)
         changes.push({
           kind: 'solid',
