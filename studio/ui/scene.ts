@@ -68,8 +68,10 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
       [...pieces.values()].map((p) => {
         const stands = standing(p.key);
         const taken = !p.live && held.has(p.key) && (empty || !!draftId);
+        // what a draft made of picks it no longer has says nothing any more
+        const past = !!draftId && p.step === draftId && steps.get(draftId)?.status === 'asks';
         const ghost = !!draftId && p.step === draftId && (p.kind === 'skin' || p.kind === 'solid');
-        return { view: p, visible: (p.live || taken) && !stands.hidden, locked: stands.locked, colour: stands.colour, ghost };
+        return { view: p, visible: (p.live || taken) && !past && !stands.hidden, locked: stands.locked, colour: stands.colour, ghost };
       }),
     );
     // fitted to what was there when the model was opened, while it comes in; never while something is being drawn

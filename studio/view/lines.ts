@@ -80,24 +80,31 @@ export const RIM_OUTER = 4.4;
 export const RIM_INNER = 1.8;
 
 export const gap = (a: Vec3, b?: readonly number[]): number => (b ? Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2]) : 0);
-/** Point halfway along a polyline, in world coordinates. */
+/** Point halfway along a polyline, by length, in world coordinates. */
 export function middle(points: Float32Array, o: Vec3): [number, number, number] {
-  const k = Math.floor(points.length / 6) * 3;
-  return [points[k] + o[0], points[k + 1] + o[1], points[k + 2] + o[2]];
+  const at = (i: number): Vec3 => [points[i] + o[0], points[i + 1] + o[1], points[i + 2] + o[2]];
+  const lengths: number[] = [];
+  for (let i = 0; i + 5 < points.length; i += 3) lengths.push(gap(at(i), at(i + 3)));
+  let left = lengths.reduce((a, b) => a + b, 0) / 2;
+  let k = 0;
+  while (k < lengths.length - 1 && left > lengths[k]) left -= lengths[k++];
+  const t = lengths[k] > 0 ? Math.min(1, left / lengths[k]) : 0;
+  const [p, q] = [at(3 * k), at(Math.min(3 * k + 3, points.length - 3))];
+  return [p[0] + t * (q[0] - p[0]), p[1] + t * (q[1] - p[1]), p[2] + t * (q[2] - p[2])];
 }
 /** Does a place belong to this line, among several of one name? */
 export function nearLine(l: { points: Float32Array; origin: Vec3 }, near?: readonly number[]): boolean {
   if (!near) return true;
-  let least = Infinity;
-  for (let i = 0; i + 2 < l.points.length; i += 3)
-    least = Math.min(
-      least,
-      Math.hypot(l.points[i] + l.origin[0] - near[0], l.points[i + 1] + l.origin[1] - near[1], l.points[i + 2] + l.origin[2] - near[2]),
-    );
-  const size = Math.hypot(
-    l.points[0] - l.points[l.points.length - 3],
-    l.points[1] - l.points[l.points.length - 2],
-    l.points[2] - l.points[l.points.length - 1],
-  );
+  const p = l.points;
+  const to: Vec3 = [near[0] - l.origin[0], near[1] - l.origin[1], near[2] - l.origin[2]];
+  let least = p.length ? gap([p[0], p[1], p[2]], to) : Infinity;
+  for (let i = 0; i + 5 < p.length; i += 3) {
+    const d = [p[i + 3] - p[i], p[i + 4] - p[i + 1], p[i + 5] - p[i + 2]];
+    const l2 = d[0] * d[0] + d[1] * d[1] + d[2] * d[2];
+    const along = (to[0] - p[i]) * d[0] + (to[1] - p[i + 1]) * d[1] + (to[2] - p[i + 2]) * d[2];
+    const t = l2 > 0 ? Math.min(1, Math.max(0, along / l2)) : 0;
+    least = Math.min(least, gap([p[i] + t * d[0], p[i + 1] + t * d[1], p[i + 2] + t * d[2]], to));
+  }
+  const size = gap([p[0], p[1], p[2]], [p[p.length - 3], p[p.length - 2], p[p.length - 1]]);
   return least < Math.max(0.5, size * 0.2);
 }

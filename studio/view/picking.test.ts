@@ -184,5 +184,11 @@ describe('pieces on stage', () => {
     expect(nearLine(line(5), [11, 5, 0])).toBe(true);
     expect(nearLine(line(5), [11, 50, 0])).toBe(false);
     expect(nearLine(line(5))).toBe(true);
+    // a straight edge of two points: its middle is no end, and belongs to it
+    const straight = { points: Float32Array.from([0, 0, 0, 20, 0, 0]), origin: [1, 0, 0] as Vec3 };
+    expect(middle(straight.points, straight.origin)).toEqual([11, 0, 0]);
+    expect(nearLine(straight, [11, 0, 0])).toBe(true);
+    expect(nearLine(straight, [11, 0, 9])).toBe(false);
+    expect(middle(Float32Array.from([0, 0, 0, 1, 0, 0, 9, 0, 0]), [0, 0, 0])).toEqual([4.5, 0, 0]);
   });
 });
