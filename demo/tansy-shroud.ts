@@ -4,8 +4,9 @@ type Row = [number | string, number | string, number | string];
 const pick = (step: string) => [{ step, output: 'main' }];
 
 /**
- * The Tansy shroud: half of it woven over three curves along and two across, square to the plane of symmetry, mirrored and knitted, so that
- * the seam in the middle is smooth in its curvature; then a wall.
+ * The Tansy shroud: half of it woven over three curves along and two across, square to the plane of symmetry; its cheek opened and filled
+ * anew (the ways that were tried stand beside it, muted); mirrored and knitted, so that the seam in the middle is smooth in its curvature;
+ * then a wall.
  */
 export function tansyShroud(): Model {
   const spline = (id: string, name: string, points: Row[], start?: number[], end?: number[]): Step => ({
@@ -36,6 +37,22 @@ export function tansyShroud(): Model {
     k ? `(${front[k][1]} + ${back[k][1]})*0.5 + ${out}` : 0,
     `(${front[k][2]} + ${back[k][2]})*0.5 + ${lift}`,
   ];
+  const openRim = (grade: string) => ({
+    step: 't-cheek',
+    output: 'main',
+    part: { kind: 'edge' as const, name: 't-cheek.cut(s-half:weave)' },
+    grow: { way: 'rim' as const },
+    settings: { grade },
+  });
+  const otherCheek = (id: string, name: string, grade: string): Step => ({
+    id,
+    tool: 'patch',
+    version: 1,
+    name,
+    inputs: { rim: [openRim(grade)] },
+    params: {},
+    muted: true,
+  });
   return {
     format: 'ample-skin-recipe',
     version: 1,
@@ -65,14 +82,65 @@ export function tansyShroud(): Model {
             ...['l-cheek', 'l-edge', 'l-front', 'l-back'].flatMap(pick),
           ],
         },
-        params: { gap: 0.05, tolerance: 0.0001 },
+        params: { gap: 0.05, tolerance: 0.00001 },
+      },
+      {
+        id: 'p-side',
+        tool: 'work-plane',
+        version: 2,
+        name: 'Side',
+        inputs: {},
+        params: { base: 'xz', size: 70 },
+      },
+      {
+        id: 'l-cheek-opening',
+        tool: 'polyline',
+        version: 1,
+        name: 'Outline of the cheek opening',
+        inputs: { plane: pick('p-side') },
+        params: {
+          points: [
+            ['shroud_length*0.2', 7],
+            ['shroud_length*0.66', 5],
+            ['shroud_length*0.62', 15],
+            ['shroud_length*0.24', 18],
+          ],
+          closed: true,
+        },
+      },
+      {
+        id: 't-cheek',
+        tool: 'trim',
+        version: 1,
+        name: 'Open the cheek',
+        inputs: { target: pick('s-half'), cutters: pick('l-cheek-opening') },
+        params: { keep: 'picked', places: [[31, 4, 30]] },
+      },
+      {
+        id: 'f-cheek',
+        tool: 'patch',
+        version: 1,
+        name: 'Cheek',
+        inputs: { rim: [openRim('2')] },
+        params: {},
+      },
+      // what else was tried for the opening
+      { ...otherCheek('f-cheek-four', 'Cheek, four-sided faces (variant)', '2'), params: { faces: 'four' } },
+      otherCheek('f-cheek-g1', 'Cheek, G1 (variant)', '1'),
+      {
+        id: 'k-half',
+        tool: 'knit',
+        version: 1,
+        name: 'Half with its cheek',
+        inputs: { skins: [...pick('t-cheek'), ...pick('f-cheek')] },
+        params: { tolerance: 0.005 },
       },
       {
         id: 's-other',
         tool: 'mirror',
         version: 2,
         name: 'Other half',
-        inputs: { pieces: pick('s-half') },
+        inputs: { pieces: pick('k-half') },
         params: { world: 'xz', keep: true },
       },
       {
@@ -94,6 +162,6 @@ export function tansyShroud(): Model {
     ],
     pieces: Object.fromEntries(['l-crown', 'l-cheek', 'l-edge', 'l-front', 'l-back'].map((c) => [`${c}/main`, { group: 'curves' }])),
     groups: [{ id: 'curves', name: 'Curves' }],
-    targets: {},
+    targets: { 'kind:smooth': 'G2' },
   };
 }

@@ -44,6 +44,7 @@ import {
   type StepStatus,
 } from '@ample-skin/core/recipe';
 import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
+import { outlook, pickedSides, type TriedOff, tryOff, type Variant } from '@ample-skin/core/try-off';
 import { displayPiece, type PieceDisplay, PREVIEW, qualityFor } from './display.ts';
 
 /** A step as the interface needs it: no geometry. */
@@ -94,6 +95,19 @@ export interface SeamView extends Omit<SeamReport, 'samples'> {
     point: readonly [number, number, number];
   }[];
 }
+/** A variant of a try-off as the interface needs it. */
+export interface VariantView extends Omit<Variant, 'body'> {
+  readonly view?: PieceView;
+}
+/** Skins whose edges were picked, places along those edges, and the direction their faces look in. */
+export interface AroundView {
+  readonly pieces: readonly PieceView[];
+  readonly places: readonly Vec3[];
+  readonly normal?: Vec3;
+}
+export type TriedOffView =
+  | { readonly ok: true; readonly what: string; readonly variants: readonly VariantView[]; readonly of: number }
+  | Extract<TriedOff, { ok: false }>;
 export interface ProofView {
   readonly piece: string;
   readonly seams: readonly SeamView[];
@@ -366,17 +380,61 @@ export class Session {
       model,
       this.results,
       { step, output, body: piece.body, edge: seam.edge, grade },
-      {
-        tools: TOOLS,
-        kernel: this.kernel,
-        // what a variant leaves behind must not stand in for a step of the model that fails later
-        memory: { byHash: this.memory.byHash, lastGood: new Map(this.memory.lastGood) },
-        asset: this.asset,
-        signal: options.signal,
-        limit: 30_000,
-      },
+      { ...this.apart(), signal: options.signal, limit: 30_000 },
       options.onSoFar,
     );
+  }
+
+  /**
+   * Every method that fills or bridges what is picked, each built on a copy of the model and measured. `onVariant` is told of each as it is
+   * there, with what is drawn of it.
+   */
+  async tryOff(
+    picks: readonly Pick[],
+    model: Model,
+    options: { readonly signal?: AbortSignal; readonly onVariant?: (v: VariantView, of: number) => void } = {},
+  ): Promise<TriedOffView> {
+    const views: VariantView[] = [];
+    const r = await tryOff(model, picks, this.results, { ...this.apart(), signal: options.signal, limit: 30_000 }, (v, of) => {
+      const view = this.variantView(v);
+      views.push(view);
+      options.onVariant?.(view, of);
+    });
+    return r.ok ? { ok: true, what: r.what, variants: views, of: r.of } : r;
+  }
+  private variantView({ body, ...v }: Variant): VariantView {
+    return body ? { ...v, view: this.besides(v.key, { kind: 'skin', body }) } : v;
+  }
+  /** What a try-off is about, drawn whether or not later steps have taken it over, and from where it is seen best. */
+  around(picks: readonly Pick[], model: Model): AroundView {
+    const pieces = new Set(picks.flatMap((p) => this.pieces.get(pieceKey(p.step, p.output)) ?? []));
+    const picked = pickedSides(picks, model, this.results, TOOLS);
+    return {
+      pieces: [...pieces].map((piece, i) => this.besides(`around ${i + 1}`, piece)),
+      ...(picked.kind === 'neither' ? { places: [] } : outlook(picked)),
+    };
+  }
+  private besides(output: string, piece: Piece): PieceView {
+    return {
+      key: pieceKey('try-off', output),
+      step: 'try-off',
+      output,
+      kind: piece.kind,
+      live: true,
+      stale: false,
+      stamp: `try-off ${++this.counter}`,
+      display: displayPiece(piece, 0.4),
+      facts: [],
+    };
+  }
+  /** For trying things: what a variant leaves behind must not stand in for a step of the model that fails later. */
+  private apart() {
+    return {
+      tools: TOOLS,
+      kernel: this.kernel,
+      memory: { byHash: this.memory.byHash, lastGood: new Map(this.memory.lastGood) },
+      asset: this.asset,
+    };
   }
 
   /** Curvature combs of picked curves and edges. */

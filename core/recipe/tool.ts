@@ -287,6 +287,8 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
   readonly ask?: string;
   /** Makes files: its card has a button that writes them. */
   readonly writes?: boolean;
+  /** Slots whose picks tell an opening, or two borders: other methods may be tried for them. */
+  readonly tryOff?: readonly string[];
   /** Parameters that take the present view, and the words of the button for it. */
   readonly asSeen?: {
     readonly label: string;

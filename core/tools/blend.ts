@@ -79,6 +79,7 @@ export default defineTool({
       hint: 'Further edges, put end to end with the second',
     }),
   },
+  tryOff: ['first', 'second', 'firstMore', 'secondMore'],
   params: z.object({
     gradeFirst: param.grade({ label: 'First meets', default: '2' }),
     reachFirst: reach('First reach', 'gradeFirst'),

@@ -43,6 +43,7 @@ export default defineTool({
     }),
     through: slot({ label: 'Passes through', accepts: ['chain', 'point'], min: 0, max: 40, hint: 'Points and curves inside the opening' }),
   },
+  tryOff: ['rim'],
   params: z.object({
     grade: param.choice({
       label: 'Openings meet',

@@ -16,6 +16,10 @@ interface Hook {
   };
 }
 
+/** A picture for the eye, where they are asked for. */
+export const shot = async (page: Page, name: string): Promise<void> => {
+  if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/${name}.png` });
+};
 /** Console errors, page errors and failed answers of a page; a journey must end with none. */
 export function watch(page: Page): string[] {
   const bad: string[] = [];

@@ -15,6 +15,7 @@ import {
   picked,
   pickFromList,
   settled,
+  shot,
   stage,
   recipeStep as step,
   tab,
@@ -24,9 +25,6 @@ import {
 } from './helpers.ts';
 
 const CAP = fileURLToPath(new URL('../../demo/files/returned-cap.step', import.meta.url));
-const shot = async (page: Page, name: string) => {
-  if (process.env.SHOTS) await page.screenshot({ path: `${process.env.SHOTS}/${name}.png` });
-};
 const faults = async (page: Page) => Number((await page.getByRole('tab', { name: /^Defects/ }).innerText()).replace(/\D/g, ''));
 
 test('a seam below its target is mended by its own row: changes are tried, one click keeps one, undo takes it back', async ({ page }) => {

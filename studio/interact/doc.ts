@@ -44,6 +44,8 @@ export function filterOf(slot: Slot | undefined, skip: string | undefined): HitF
   };
 }
 
+/** Variants that are compared are looked at only. */
+const NOTHING: HitFilter = { face: false, edge: false, vertex: false, piece: () => false };
 /** The document as it is now. */
 export function docNow(): Doc {
   const s = getStudio();
@@ -64,7 +66,7 @@ export function docNow(): Doc {
     drawing: isDrawing(),
     measuring: !!s.measuring,
     sketch: o && { points: o.sketch.points.map((p) => p.id), drawing: !!s.sketching?.tool, frame: o.frame },
-    filter: filterOf(slot?.slot, slot ? step?.id : undefined),
+    filter: s.trial ? NOTHING : filterOf(slot?.slot, slot ? step?.id : undefined),
     snaps: (stage, x, y) => (tool?.draws?.onto ? ontoAt(stage, x, y, frame, step?.id) : snapsAt(stage, x, y, frame, ownEnds())),
   };
 }

@@ -5,6 +5,7 @@ import { toggleMeasuring } from './measuring.ts';
 import { copyChosen, duplicateChosen, hideSelection, invertSelection, paste, removeChosen, select, selectAll } from './selection.ts';
 import { getSettings, LOOKS, setSettings } from './settings.ts';
 import { getStudio, setStudio } from './state.ts';
+import { startTrial } from './trial.ts';
 import { viewLink } from './view-link.ts';
 
 /** Something the person can do from anywhere: by key, by finding it, from a menu. */
@@ -57,6 +58,7 @@ export const COMMANDS: readonly Command[] = [
     keys: 'space',
     run: () => getStudio().lastTool && startTool(getStudio().lastTool as string),
   },
+  { id: 'trial', label: 'Try-off: methods for the picked opening, or two borders, side by side', group: 'Work', keys: '', run: startTrial },
   { id: 'find', label: 'Find a tool, step, piece, dial or setting', group: 'Work', keys: '/', run: dialog('find') },
   { id: 'keys', label: 'Keys', group: 'Work', keys: '?', run: dialog('keys') },
   { id: 'settings', label: 'Settings and unit', group: 'Work', keys: '', run: dialog('settings') },

@@ -1,7 +1,7 @@
 import type { Offers } from '@ample-skin/core/offers';
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, Pick } from '@ample-skin/core/recipe';
-import type { PieceDisplay, Progress, ProofView, RegionView, Update } from '@ample-skin/engine';
+import type { AroundView, PieceDisplay, Progress, ProofView, RegionView, TriedOffView, Update, VariantView } from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 import type { Request, ShapeApi } from '../workers/shape.worker.ts';
 
@@ -56,8 +56,12 @@ export class EngineClient {
     this.call((r) => r.proof(key, model) as Promise<ProofView | undefined>);
   offers = (seam: string, grade: 1 | 2 | 3, model: Model, soFar: (so: Offers, of: number) => void): Promise<Offers | undefined> =>
     this.call((r) => r.offers(seam, grade, model, Comlink.proxy(soFar)) as Promise<Offers | undefined>);
-  noOffers(): void {
-    void this.remote?.noOffers();
+  tryOff = (picks: readonly Pick[], model: Model, found: (v: VariantView, of: number) => void): Promise<TriedOffView | undefined> =>
+    this.call((r) => r.tryOff(picks, model, Comlink.proxy(found)) as Promise<TriedOffView | undefined>);
+  around = (picks: readonly Pick[], model: Model): Promise<AroundView> => this.call((r) => r.around(picks, model) as Promise<AroundView>);
+  /** Ends offers and try-offs under way. */
+  endTrial(): void {
+    void this.remote?.endTrial();
   }
   combs = (picks: readonly Pick[], density: number): Promise<Comb[]> => this.call((r) => r.combs(picks, density) as Promise<Comb[]>);
   facts = (picks: readonly Pick[], density?: number): Promise<MeasuredFact[]> =>

@@ -1,10 +1,10 @@
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, Pick, RecipeEdit, Stage, Step } from '@ample-skin/core/recipe';
-import type { PieceView, Progress, ProofView, StepView } from '@ample-skin/engine';
+import type { AroundView, PieceView, Progress, ProofView, StepView, VariantView } from '@ample-skin/engine';
 import { create } from 'zustand';
 import type { SaveState } from './save-queue.ts';
 
-export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing';
+export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing' | 'trial';
 export interface Notice {
   readonly id: number;
   readonly kind: 'info' | 'warning' | 'error';
@@ -14,6 +14,24 @@ export interface Notice {
 /** An undo entry: the edit that takes a change back. */
 export type UndoEntry = RecipeEdit;
 export type SketchTool = 'line' | 'circle' | 'arc' | 'ellipse' | 'spline' | 'point';
+/** Methods for one opening, or for two borders, being tried side by side. */
+export interface Trial {
+  readonly picks: readonly Pick[];
+  /** The model it is about: any change of it ends the trial. */
+  readonly model: Model;
+  readonly what?: string;
+  /** The skins whose edges were picked. */
+  readonly around: AroundView;
+  readonly variants: readonly VariantView[];
+  readonly of: number;
+  readonly over: boolean;
+  /** Methods in view, by key, in the order of their panes. */
+  readonly shown: readonly string[];
+  /** The step it was started from: what is kept takes its place. */
+  readonly instead?: string;
+  /** A step in the making that was put aside: it comes back when nothing is kept. */
+  readonly aside?: { readonly step: Step; readonly before?: string };
+}
 export interface Lit {
   readonly piece: string;
   readonly edges?: readonly number[];
@@ -76,6 +94,7 @@ export interface StudioState {
   readonly facts: readonly MeasuredFact[];
   /** Steps about to be removed that others use: it is asked first. */
   readonly removing?: { readonly steps: readonly string[]; readonly waiting: readonly string[] };
+  readonly trial?: Trial;
   /** Steps that were copied. */
   readonly clipboard: readonly Step[];
 }

@@ -7,4 +7,5 @@ export { engine } from './engine-client.ts';
 export * from './selection.ts';
 export * from './settings.ts';
 export * from './state.ts';
+export * from './trial.ts';
 export * from './view-link.ts';

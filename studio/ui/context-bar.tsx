@@ -3,7 +3,7 @@ import { Button, Dropdown } from 'antd';
 import { memo } from 'react';
 import { likelyTools } from '../state/likely.ts';
 import { bundle } from '../state/pieces.ts';
-import { hideSelection, openStep, removeChosen, setStudio, startTool, useStudio } from '../state/store.ts';
+import { hideSelection, openStep, removeChosen, setStudio, startTool, startTrial, useStudio } from '../state/store.ts';
 import { FactsLine } from './facts.tsx';
 import { pickName } from './names.ts';
 
@@ -43,6 +43,11 @@ export const ContextBar = memo(function ContextBar() {
             {t.label}
           </Button>
         ))}
+        {selection.every((p) => p.part?.kind === 'edge') && (
+          <Button type="text" size="small" title="Methods for this opening, or between these borders, side by side" onClick={startTrial}>
+            Try-off
+          </Button>
+        )}
         <Dropdown
           trigger={['click']}
           menu={{

@@ -13,6 +13,7 @@ const SeamChoice = dynamic(() => import('./desk-tables.tsx').then((m) => m.SeamC
 const Rims = dynamic(() => import('./desk-tables.tsx').then((m) => m.Rims), { ssr: false });
 const Defects = dynamic(() => import('./desk-tables.tsx').then((m) => m.Defects), { ssr: false });
 const Timing = dynamic(() => import('./desk-tables.tsx').then((m) => m.Timing), { ssr: false });
+const TrialTable = dynamic(() => import('./try-off.tsx').then((m) => m.TrialTable), { ssr: false });
 const FactsPanel = dynamic(() => import('./facts.tsx').then((m) => m.FactsPanel), { ssr: false });
 
 /** The drawer below: seams as a test run, rims, defects, facts, timing. Closed until it has something to say; the state of the skin is always in view. */
@@ -22,6 +23,7 @@ export function Desk() {
   const rims = useStatusPart((s) => s.rims);
   const defects = useStatusPart((s) => s.defects);
   const verdicts = useStatusPart(seamText);
+  const trial = useStudio((s) => !!s.trial);
   const body = useRef<HTMLDivElement>(null);
   const height = useHeight(body, desk.size !== 'shut');
   const [filter, setFilter] = useState<SeamFilter>('all');
@@ -45,6 +47,8 @@ export function Desk() {
         return <FactsPanel />;
       case 'comb':
         return <CombPanel />;
+      case 'trial':
+        return trial ? <TrialTable height={height} /> : null;
       default:
         return <Timing height={height} />;
     }
@@ -63,6 +67,7 @@ export function Desk() {
             { key: 'facts', label: 'Facts' },
             { key: 'comb', label: 'Comb' },
             { key: 'timing', label: 'Timing' },
+            ...(trial ? [{ key: 'trial', label: 'Try-off' }] : []),
           ]}
         />
         {desk.tab === 'seams' && desk.size !== 'shut' && seams.length > 0 && (

@@ -42,8 +42,9 @@ import { ViewBar } from './view-bar.tsx';
 
 const ContextBar = dynamic(() => import('./context-bar.tsx').then((m) => m.ContextBar), { ssr: false });
 const DrawBar = dynamic(() => import('./draw-bar.tsx').then((m) => m.DrawBar), { ssr: false });
+const TrialHeads = dynamic(() => import('./try-off.tsx').then((m) => m.TrialHeads), { ssr: false });
 const TypedHandle = dynamic(() => import('./typed-handle.tsx').then((m) => m.TypedHandle), { ssr: false });
-const BARS = '.viewbar, .dialbox, .contextwrap, .drawbar, .chooser, .progress, .typed';
+const BARS = '.viewbar, .dialbox, .trialhead button, .trialbar, .contextwrap, .drawbar, .chooser, .progress, .typed';
 const hitName = (h: Hit) => (h.kind === 'face' && !h.pick.grow && h.pick.part ? faceLabel(h.label) : pickName(h.pick));
 
 /** The model view: the scene, the modes that listen on it, and what floats over it. */
@@ -110,6 +111,7 @@ export function ModelView() {
   }, []);
 
   const panes = useSettings((s) => s.panes);
+  const trial = useStudio((s) => !!s.trial);
   const selection = useStudio((s) => s.selection);
   const open = useStudio((s) => s.open);
   const slot = useStudio((s) => s.slot);
@@ -127,7 +129,7 @@ export function ModelView() {
   const tool = draft && stepOf(open);
   return (
     <div
-      className={`viewarea cursor-${overlay.shape ?? 'default'}`}
+      className={`viewarea cursor-${overlay.shape ?? 'default'}${trial ? ' besidevariants' : ''}`}
       ref={area}
       data-testid="view"
       onDragOver={(e) => {
@@ -141,7 +143,7 @@ export function ModelView() {
     >
       <div className="viewhost" ref={host} />
       {stands && <Scene view={view} fitted={fitted} overlay={overlay} />}
-      <PaneLines panes={panes} />
+      {trial ? <TrialHeads /> : <PaneLines panes={panes} />}
       {empty && (
         <div className="emptyview">
           <div>
@@ -163,7 +165,7 @@ export function ModelView() {
           </div>
         </>
       )}
-      <div className="dialbox" style={panes > 1 ? { right: 'calc(50% + 8px)' } : undefined}>
+      <div className="dialbox" style={panes > 1 && !trial ? { right: 'calc(50% + 8px)' } : undefined}>
         <HeadingDial heading={angles.heading} tilt={angles.tilt} onTurn={turnTo} />
       </div>
       <ViewBar />
@@ -233,10 +235,10 @@ function listen(el: HTMLElement, v: Viewport, ui: Listening): () => void {
   const run = (c: Command) => {
     if (runCommand(c)) return;
     const r = v.rects()['pane' in c ? c.pane : 0];
-    if (c.do === 'orbit') v.orbits[c.pane].orbit(c.dx, c.dy);
-    else if (c.do === 'pan') v.orbits[c.pane].pan(c.dx, c.dy, r.height);
+    if (c.do === 'orbit') v.orbitOf(c.pane).orbit(c.dx, c.dy);
+    else if (c.do === 'pan') v.orbitOf(c.pane).pan(c.dx, c.dy, r.height);
     else if (c.do === 'zoom')
-      v.orbits[c.pane].zoom(c.factor, ((c.at.x - r.x) / r.width) * 2 - 1, 1 - ((c.at.y - r.y) / r.height) * 2, r.width / r.height);
+      v.orbitOf(c.pane).zoom(c.factor, ((c.at.x - r.x) / r.width) * 2 - 1, 1 - ((c.at.y - r.y) / r.height) * 2, r.width / r.height);
     else if (c.do === 'typed') return ui.typed(c.handle);
     else if (c.do === 'nothingHere') {
       ui.show({ tip: { ...c.at, text: c.why } });

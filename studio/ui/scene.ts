@@ -49,6 +49,8 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
   const draft = useStudio((s) => s.draft);
   const steps = useStudio((s) => s.steps);
   const computed = useStudio((s) => s.computed);
+  const trial = useStudio((s) => s.trial);
+  const framed = useRef<unknown>(undefined);
   const held = useMemo(
     () =>
       new Set(
@@ -64,6 +66,19 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
     const standing = standingOf();
     const draftId = draft?.step.id;
     const empty = !Object.keys(steps.get(open ?? '')?.outputs ?? {}).length;
+    if (trial) {
+      const shown = trial.shown.flatMap((k) => trial.variants.find((x) => x.key === k)?.view ?? []);
+      v.setPieces([...trial.around.pieces.map((x) => ({ view: x, visible: true })), ...shown.map((x) => ({ view: x, visible: false }))]);
+      v.setVariants(shown.map((x) => x.key));
+      const box = shown[0]?.display?.box;
+      if (box && framed.current !== trial.picks) {
+        framed.current = trial.picks;
+        v.show(trial.around.places, trial.around.normal);
+        v.fitBox(box);
+      }
+      return;
+    }
+    v.setVariants([]);
     v.setPieces(
       [...pieces.values()].map((p) => {
         const stands = standing(p.key);
@@ -79,7 +94,7 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
       if (pieces.size) v.fit();
       fitted.current = !getStudio().computing;
     }
-  }, [pieces, looks, groups, open, held, computed, steps, draft, view, fitted]);
+  }, [pieces, looks, groups, open, held, computed, steps, draft, trial, view, fitted]);
 }
 
 /** Seam lines take the weight of their grade. */

@@ -33,7 +33,7 @@ export default function SeamOffers({ seam, n, onClose }: { seam: JudgedSeam; n: 
       });
     return () => {
       mine = false;
-      engine.noOffers();
+      engine.endTrial();
     };
   }, [seam.key, target, model]);
   const { so, of, over } = state;

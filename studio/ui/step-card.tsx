@@ -9,10 +9,12 @@ import {
   discardDraft,
   keepDraft,
   paramOf,
+  picksOf,
   recompute,
   renameStep,
   setParams,
   setStudio,
+  startTrial,
   takeSuggestion,
   useStudio,
   viewLink,
@@ -158,6 +160,11 @@ const CardInFull = memo(function CardInFull({ step, index, draft, r, computing }
         )}
       </div>
       <div className="cardfoot">
+        {picksOf(step).length > 0 && (
+          <Button size="small" title="Other methods for the same edges, side by side" onClick={startTrial}>
+            Try-off
+          </Button>
+        )}
         {tool.writes && (
           <Button
             size="small"

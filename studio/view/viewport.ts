@@ -26,6 +26,8 @@ export class Viewport {
   readonly renderer: THREE.WebGLRenderer;
   readonly orbits: Orbit[] = [new Orbit(), new Orbit(true), new Orbit(true), new Orbit(true)];
   panes: 1 | 2 | 4 = 1;
+  /** Pieces that are looked at side by side, one in each pane, all from the same place; everything else is in every pane. */
+  private variants: readonly string[] = [];
   onDraw: (() => void) | undefined;
   onTrouble: ((message: string) => void) | undefined;
   private readonly scene = new THREE.Scene();
@@ -115,6 +117,12 @@ export class Viewport {
   /** Pane rectangles in CSS pixels, y from the top. */
   rects(): PaneRect[] {
     const [w, h] = [this.width, this.height];
+    if (this.variants.length) {
+      const n = this.variants.length;
+      const columns = n < 4 ? n : Math.ceil(n / 2);
+      const [cw, ch] = [w / columns, h / Math.ceil(n / columns)];
+      return this.variants.map((_, i) => ({ x: (i % columns) * cw, y: Math.floor(i / columns) * ch, width: cw, height: ch }));
+    }
     if (this.panes === 1) return [{ x: 0, y: 0, width: w, height: h }];
     if (this.panes === 2)
       return [
@@ -135,6 +143,23 @@ export class Viewport {
     );
   }
 
+  /** The camera of a pane: one for all that are linked. */
+  orbitOf(pane: number): Orbit {
+    return this.orbits[this.variants.length ? 0 : pane];
+  }
+  /** Shows pieces side by side in linked panes; none: the panes are as before. */
+  setVariants(keys: readonly string[]): void {
+    if (keys.join() === this.variants.join()) return;
+    this.variants = [...keys];
+    this.invalidate();
+  }
+  private showVariant(pane: number | undefined): void {
+    this.variants.forEach((key, i) => {
+      const s = this.shown.get(key);
+      if (s) s.group.visible = i === pane;
+    });
+  }
+
   draw(fine = false): void {
     cancelAnimationFrame(this.frame);
     this.frame = 0;
@@ -149,11 +174,12 @@ export class Viewport {
     gl.clear();
     gl.setScissorTest(true);
     rects.forEach((r, i) => {
-      const orbit = this.orbits[i];
+      const orbit = this.orbitOf(i);
+      this.showVariant(i);
       orbit.update(r.width / r.height);
       const y = this.height - r.y - r.height;
       gl.setViewport(r.x, y, r.width, r.height);
-      gl.setScissor(r.x, y, Math.max(1, r.width - (this.panes > 1 ? 1 : 0)), Math.max(1, r.height - (this.panes > 1 ? 1 : 0)));
+      gl.setScissor(r.x, y, Math.max(1, r.width - (rects.length > 1 ? 1 : 0)), Math.max(1, r.height - (rects.length > 1 ? 1 : 0)));
       gl.setClearColor(this.theme.page);
       gl.clear();
       this.kit.resize(r.width, r.height);
@@ -162,6 +188,7 @@ export class Viewport {
       this.overlay.fitHandles((at) => this.pixelAt(at, i));
       gl.render(this.scene, orbit.camera);
     });
+    this.showVariant(undefined);
     gl.setScissorTest(false);
     // only now: the next picture of a piece shares its shader program, which would go with the last material that uses it
     for (const s of this.replaced.splice(0)) disposeShown(s);
@@ -185,7 +212,7 @@ export class Viewport {
   }
   /** Millimetres that a pixel covers at a place, as seen in a pane. */
   pixelAt(at: THREE.Vector3, pane: number): number {
-    const o = this.orbits[pane];
+    const o = this.orbitOf(pane);
     const base = o.scale(this.rects()[pane].height);
     if (o.flat) return base;
     const depth = at.clone().sub(o.camera.position).dot(o.outward().negate());
@@ -203,13 +230,13 @@ export class Viewport {
   }
   /** Half a pixel at the near side of a box, or infinity when none of it is on screen. */
   private seenChord(box: { min: Vec3; max: Vec3 }, pane: number): number {
-    const camera = this.orbits[pane].camera;
+    const camera = this.orbitOf(pane).camera;
     const frustum = new THREE.Frustum().setFromProjectionMatrix(
       new THREE.Matrix4().multiplyMatrices(camera.projectionMatrix, camera.matrixWorldInverse),
     );
     const b = new THREE.Box3(new THREE.Vector3(...box.min), new THREE.Vector3(...box.max));
     if (!frustum.intersectsBox(b)) return Infinity;
-    const near = b.clampPoint(this.orbits[pane].target, new THREE.Vector3());
+    const near = b.clampPoint(this.orbitOf(pane).target, new THREE.Vector3());
     return 0.5 * this.pixelAt(near, pane);
   }
   /** Rims are double lines with ticks while there is room for them; far away they are one plain line. */
@@ -428,31 +455,31 @@ export class Viewport {
 
   project(p: Vec3, pane: number): { x: number; y: number; depth: number } {
     const r = this.rects()[pane];
-    const v = new THREE.Vector3(p[0], p[1], p[2]).project(this.orbits[pane].camera);
+    const v = new THREE.Vector3(p[0], p[1], p[2]).project(this.orbitOf(pane).camera);
     return { x: r.x + ((v.x + 1) / 2) * r.width, y: r.y + ((1 - v.y) / 2) * r.height, depth: v.z };
   }
   private ray(x: number, y: number, pane: number): THREE.Ray {
     const r = this.rects()[pane];
-    this.orbits[pane].update(r.width / r.height);
+    this.orbitOf(pane).update(r.width / r.height);
     this.raycaster.setFromCamera(
       new THREE.Vector2(((x - r.x) / r.width) * 2 - 1, 1 - ((y - r.y) / r.height) * 2),
-      this.orbits[pane].camera,
+      this.orbitOf(pane).camera,
     );
     return this.raycaster.ray;
   }
   /** Where the pointer meets a plane, in world coordinates. */
   /** Unit direction from the model to the eye in a pane. */
   eyeDirection(pane: number): Vec3 {
-    const o = this.orbits[pane].outward();
+    const o = this.orbitOf(pane).outward();
     return [o.x, o.y, o.z];
   }
   /** Unit direction that points up on the screen in a pane. */
   upDirection(pane: number): Vec3 {
-    const e = this.orbits[pane].camera.matrixWorld.elements;
+    const e = this.orbitOf(pane).camera.matrixWorld.elements;
     return [e[4], e[5], e[6]];
   }
   lookedAt(pane: number): Vec3 {
-    const t = this.orbits[pane].target;
+    const t = this.orbitOf(pane).target;
     return [t.x, t.y, t.z];
   }
   onPlane(x: number, y: number, frame: { origin: Vec3; z: Vec3 }): Vec3 | undefined {
@@ -511,7 +538,7 @@ export class Viewport {
       filter,
       shown: this.shown,
       raycaster: this.raycaster,
-      orbit: this.orbits[pane],
+      orbit: this.orbitOf(pane),
       project: (p) => this.project(p, pane),
     });
   }
@@ -536,8 +563,17 @@ export class Viewport {
   fit(keys?: readonly string[]): void {
     const b = this.bounds(keys) ?? this.bounds() ?? { min: [-50, -50, -10] as Vec3, max: [50, 50, 60] as Vec3 };
     this.rects().forEach((r, i) => {
-      this.orbits[i].frame(b.min, b.max, r.width / r.height);
+      this.orbitOf(i).frame(b.min, b.max, r.width / r.height);
     });
+    this.invalidate();
+  }
+  /** Fits the linked panes to a box with half its size around it; the direction stays. */
+  fitBox({ min, max }: { min: Vec3; max: Vec3 }): void {
+    const r = this.rects()[0];
+    const wide = (k: number) => 0.25 * (max[k] - min[k]);
+    const low: Vec3 = [min[0] - wide(0), min[1] - wide(1), min[2] - wide(2)];
+    const high: Vec3 = [max[0] + wide(0), max[1] + wide(1), max[2] + wide(2)];
+    this.orbitOf(0).frame(low, high, r.width / r.height);
     this.invalidate();
   }
   /** Goes to a place, turned so that it is seen from the side it looks at (`normal`), or from where nothing hides it. */

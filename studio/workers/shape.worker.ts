@@ -6,9 +6,11 @@ import {
   type KernelThread,
   type Progress,
   Session,
+  type TriedOffView,
   transferables,
   type Update,
   type UpdateOptions,
+  type VariantView,
 } from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 
@@ -35,7 +37,8 @@ async function asset(hash: string) {
 
 const kernel = new KernelHost(spawn);
 const session = new Session(kernel, asset);
-let offering: AbortController | undefined;
+/** Trials beside the model: offers for a seam, or methods for an opening. */
+let trying: AbortController | undefined;
 let running: AbortController | undefined;
 
 export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | 'onPartial' | 'have' | 'files' | 'overrides'> {
@@ -47,7 +50,7 @@ const api = {
   /** The newest request wins: an older one still running is cancelled. */
   async update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
     running?.abort();
-    offering?.abort();
+    trying?.abort();
     const mine = new AbortController();
     running = mine;
     const update = await session.update(model, {
@@ -67,13 +70,23 @@ const api = {
   proof: (key: string, model: Model) => session.proof(key, model),
   /** Offers for a seam; an update of the model, or a newer question, ends the search. */
   async offers(seam: string, grade: 1 | 2 | 3, model: Model, soFar: (so: Offers, of: number) => void): Promise<Offers | undefined> {
-    offering?.abort();
+    trying?.abort();
     const mine = new AbortController();
-    offering = mine;
+    trying = mine;
     const found = await session.offers(seam, grade, model, { signal: mine.signal, onSoFar: (so, of) => soFar(so, of) });
     return mine.signal.aborted ? undefined : found;
   },
-  noOffers: () => offering?.abort(),
+  /** Methods for an opening, one after the other; ended by a change of the model or a newer trial. */
+  async tryOff(picks: readonly Pick[], model: Model, found: (v: VariantView, of: number) => void): Promise<TriedOffView | undefined> {
+    trying?.abort();
+    const mine = new AbortController();
+    trying = mine;
+    const all = await session.tryOff(picks, model, { signal: mine.signal, onVariant: (v, of) => found(v, of) });
+    if (mine.signal.aborted) return undefined;
+    return all.ok ? { ...all, variants: all.variants.map(({ view: _, ...v }) => v) } : all;
+  },
+  around: (picks: readonly Pick[], model: Model) => session.around(picks, model),
+  endTrial: () => trying?.abort(),
   combs: (picks: readonly Pick[], density: number) => session.combs(picks, density),
   regions: (step: string) => {
     const list = session.regions(step);
