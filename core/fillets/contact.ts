@@ -165,26 +165,28 @@ function ball(
   return undefined;
 }
 function tube(faces: readonly [Face, Face], size: number, at: Across, x: Float64Array): Section | undefined {
-  for (const o of [0, 2]) {
-    const f = faces[o / 2];
-    let settled = false;
-    for (let round = 0; round < 40 && !settled; round++) {
-      const j = jetOf(f, x[o], x[o + 1]);
-      const d = sub(j.p, at.point);
-      const r = length(d) || 1e-300;
-      const [a, b] = [size - r, -dot(d, at.tangent)];
-      if (Math.hypot(a, b) < 1e-12 * (size + 1)) settled = true;
-      const out = scale(d, 1 / r);
-      const [m, n, p, q] = [dot(out, j.du), dot(out, j.dv), dot(at.tangent, j.du), dot(at.tangent, j.dv)];
-      const D = m * q - n * p;
-      if (!(Math.abs(D) > 1e-300)) return undefined;
-      const [s, t] = [(a * q - n * b) / D, (m * b - p * a) / D];
-      const damp = Math.min(1, (0.5 * size) / (length(add(scale(j.du, s), scale(j.dv, t))) || 1e-300));
-      x[o] += damp * s;
-      x[o + 1] += damp * t;
-      home(f, x, o);
-    }
-    if (!settled) return undefined;
+  const contacts = [0, 2].map((o) => tubeContact(faces[o / 2], size, at, x[o], x[o + 1]));
+  const [left, right] = contacts;
+  return left && right ? { contacts: [left, right], curvature: Number.NaN } : undefined;
+}
+/** The place on one face at a distance from a point, in the plane across a direction there; Newton's method from a first guess. */
+export function tubeContact(f: Face, size: number, at: Across, u: number, v: number): Contact | undefined {
+  const x = Float64Array.of(u, v);
+  for (let round = 0; round < 40; round++) {
+    const j = jetOf(f, x[0], x[1]);
+    const d = sub(j.p, at.point);
+    const r = length(d) || 1e-300;
+    const [a, b] = [size - r, -dot(d, at.tangent)];
+    if (Math.hypot(a, b) < 1e-12 * (size + 1)) return { point: j.p, normal: j.n, u: x[0], v: x[1] };
+    const out = scale(d, 1 / r);
+    const [m, n, p, q] = [dot(out, j.du), dot(out, j.dv), dot(at.tangent, j.du), dot(at.tangent, j.dv)];
+    const D = m * q - n * p;
+    if (!(Math.abs(D) > 1e-300)) return undefined;
+    const [s, t] = [(a * q - n * b) / D, (m * b - p * a) / D];
+    const damp = Math.min(1, (0.5 * size) / (length(add(scale(j.du, s), scale(j.dv, t))) || 1e-300));
+    x[0] += damp * s;
+    x[1] += damp * t;
+    home(f, x, 0);
   }
-  return done([jetOf(faces[0], x[0], x[1]), jetOf(faces[1], x[2], x[3])], x, Number.NaN);
+  return undefined;
 }

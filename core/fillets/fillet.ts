@@ -3,8 +3,10 @@ import { imprintOn, knitBodies } from '../joins/index.ts';
 import { angleBetween, DEG, distance, dot, formatNumber, type Vec3 } from '../math/index.ts';
 import { domainV, type NurbsSurface, surfaceNormal, surfacePoint } from '../nurbs/index.ts';
 import { measureSeam, type SeamReport } from '../proof/index.ts';
+import type { BlendGrade } from '../skins/index.ts';
 import { childrenOf, endAt, endOf } from './ends.ts';
 import { type FilletOptions, type NoFillet, no } from './options.ts';
+import { fillTips, RunOutRails, runsOut } from './run-out.ts';
 import { smoothStrip } from './smooth-strip.ts';
 import { type Placed, Spine } from './spine.ts';
 import { type Along, NoSection, StripFit } from './strip.ts';
@@ -49,6 +51,13 @@ export function fillet(body: Body, chain: EdgeChain, o: FilletOptions): Filleted
     );
   const turn = sharpestTurn(spine);
   if (turn.angle > FILLET_KINK) return no('corner', `The edges turn by ${formatNumber(turn.angle / DEG, 2)}° at the mark`, [turn.at]);
+  const tips = ([0, 1] as const).filter((end) => runsOut(spine, end)).map((end) => spine.border.place(end).point);
+  if (tips.length && (o.rule.kind !== 'tube' || o.section === 'flat' || o.section === 'round'))
+    return no(
+      'runs-out',
+      'The faces become tangent at the end of the edge, at the mark. There the fillet runs out at a distance from the edge: set it by its distance, with a section of G1 to G3',
+      tips,
+    );
   const whole = attempt(spine, o);
   if (whole.ok || !o.explain || !FILLET_TOO_LARGE.has(whole.code)) return whole;
   const most = largestBuilt(body, chain, o, largestFactor(spine));
@@ -162,22 +171,33 @@ function standsAt(spine: Spine, end: 0 | 1): boolean {
 }
 
 function build(spine: Spine, seen: Survey, o: FilletOptions): Filleted | NoFillet {
-  const range = reachOf(spine, seen);
+  const open = ([0, 1] as const).map((end) => runsOut(spine, end));
+  const outs = open.some(Boolean) ? new RunOutRails(spine, open) : undefined;
+  const reach = reachOf(spine, seen);
+  const range = { from: open[0] ? 0 : reach.from, to: open[1] ? 1 : reach.to };
   const along: Along = { ...range, spine, fit: Math.max(1e-7, 1e-3 * o.tolerance) };
   const sheet: Body = { ...spine.body, solids: [] };
   const chainCurves = new Set(spine.border.edges.map(({ edge }) => spine.body.edges[edge].curve));
   const names = sideNames(spine, seen, along);
   // both contacts drawn into the faces they lie on
-  const fit = new StripFit(along);
-  if (!(fit.deviation < 0.2 * o.tolerance))
-    return no('not-followed', `The fillet can be followed only within ${formatNumber(fit.deviation, 5)} mm`, [
-      spine.border.place(0.5).point,
-    ]);
-  let drawn = sheet;
+  const fit = outs ? undefined : new StripFit(along);
   const height = 0.2 * seen.narrowest;
+  const walls = ([0, 1] as const).map((k) => {
+    if (fit) return { surface: fit.fence(k, height), off: fit.deviation };
+    return (outs as RunOutRails).wall(k, height, along.fit, range);
+  });
+  const lost = walls.flatMap((w) => ('at' in w ? [w.at] : []));
+  if (lost.length) return no('end', 'The fillet cannot be led round the end of the edge at the mark', lost);
+  const off = Math.max(...walls.map((w) => ('off' in w ? w.off : 0)));
+  // what runs out lies where its walls stand: it is told how near they are
+  if (!(off < (outs ? 1 : 0.2) * o.tolerance))
+    return no('not-followed', `The fillet can be followed only within ${formatNumber(off, 5)} mm`, [spine.border.place(0.5).point]);
+  let drawn = sheet;
   for (const k of [0, 1] as const) {
     o.pause?.();
-    const wall = surfaceBody(fit.fence(k, height), { prefix: 'rail', face: (i, j) => `rail.${i}.${j}` }).body;
+    const fence = walls[k];
+    if ('at' in fence) continue;
+    const wall = surfaceBody(fence.surface, { prefix: 'rail', face: (i, j) => `rail.${i}.${j}` }).body;
     const r = imprintOn(drawn, [wall], childrenOf(drawn, names[k]), { fit: along.fit, name: `${o.name}.rail${k + 1}`, pause: o.pause });
     if (!r.ok) return no('not-drawn', `The border of the fillet cannot be drawn surely: ${r.why}`, r.at && [r.at]);
     if (!r.edges || r.loose.length)
@@ -188,13 +208,18 @@ function build(spine: Spine, seen: Survey, o: FilletOptions): Filleted | NoFille
   const rest = drawn.faces.map((_, i) => i).filter((i) => !gone.has(i));
   if (!rest.length) return no('all-gone', 'Nothing of the faces is left beside the fillet', [spine.border.place(0.5).point]);
   let kept = withShells(subBody(drawn, rest));
-  const made = o.section === 'round' ? fit.round() : o.section === 'flat' ? fit.flat() : smoothStrip(kept, o.section, o);
+  const made =
+    fit && o.section === 'round'
+      ? fit.round()
+      : fit && o.section === 'flat'
+        ? fit.flat()
+        : smoothStrip(kept, o.section as BlendGrade, o, outs);
   if ('ok' in made) return made;
   const surface = 'long' in made ? made.surface : made;
   const bodyOf = (s: NurbsSurface) =>
     surfaceBody(s, { prefix: o.name, face: (i, j, n, m) => `${o.name}:fillet${n > 1 ? `.${i}` : ''}${m > 1 ? `.${j}` : ''}` }).body;
-  const ends = spine.closed ? [] : ([0, 1] as const).map((end) => endOf(drawn, gone, along, end, o));
-  const whole = 'long' in made ? made.long(ends.map((e) => e.kind !== 'free')) : made;
+  const ends = spine.closed ? [] : ([0, 1] as const).flatMap((end) => (open[end] ? [] : [endOf(drawn, gone, along, end, o)]));
+  const whole = 'long' in made ? made.long(([0, 1] as const).map((end) => ends.some((e) => e.end === end && e.kind !== 'free'))) : made;
   let strip = bodyOf(whole);
   const [v0, v1] = domainV(surface);
   const middle = surfacePoint(surface, 0.5, (v0 + v1) / 2);
@@ -205,8 +230,18 @@ function build(spine: Spine, seen: Survey, o: FilletOptions): Filleted | NoFille
     [kept, strip] = [r.kept, r.strip];
   }
   const flipped = facing(strip, seen);
-  const knitted = knitBodies([kept, flipped], Math.max(20 * along.fit, 2e-5, 3 * fit.deviation, 'long' in made ? 3 * made.off : 0));
+  const knitted = knitBodies([kept, flipped], Math.max(20 * along.fit, 2e-5, 3 * off, 'long' in made ? 3 * made.off : 0));
   let out = withShells(knitted.body);
+  if (outs) {
+    const filled = fillTips(
+      out,
+      open.flatMap((x, end) => (x ? [spine.border.place(end).point] : [])),
+      o.name,
+      o.tolerance,
+    );
+    if ('ok' in filled) return filled;
+    out = filled;
+  }
   const loose = topologyOf(out).rims.find((e) => out.edges[e].name.startsWith(`${o.name}.rail`));
   if (loose !== undefined)
     return no('not-joined', 'The fillet does not join its faces at the mark', [out.vertices[out.edges[loose].start].point]);
@@ -230,7 +265,7 @@ function build(spine: Spine, seen: Survey, o: FilletOptions): Filleted | NoFille
     strip: surface,
     survey: seen,
     spine,
-    off: fit.deviation,
+    off,
     made: strip.faces.map((f) => f.name),
   };
 }

@@ -3,6 +3,7 @@ import { distance, length } from '../math/index.ts';
 import { domainV, growSurface, type NurbsSurface, surfaceJet, surfacePoint } from '../nurbs/index.ts';
 import { type BlendGrade, blend } from '../skins/index.ts';
 import { type FilletOptions, type NoFillet, no } from './options.ts';
+import type { RunOutRails } from './run-out.ts';
 
 export interface SmoothStrip {
   readonly surface: NurbsSurface;
@@ -14,9 +15,10 @@ export interface SmoothStrip {
  * A section of a chosen grade between the rims that the rails left: a blend over both, held by its continuity along the rails. u runs from
  * the left face to the right one.
  */
-export function smoothStrip(kept: Body, grade: BlendGrade, o: FilletOptions): SmoothStrip | NoFillet {
+export function smoothStrip(kept: Body, grade: BlendGrade, o: FilletOptions, outs?: RunOutRails): SmoothStrip | NoFillet {
   const rims = topologyOf(kept).rims;
   const borders = [1, 2].map((k) => {
+    if (outs) return outs.rail(kept, o.name, (k - 1) as 0 | 1);
     const edges = rims.filter((e) => kept.edges[e].name.startsWith(`${o.name}.rail${k}.`));
     return edges.length ? new Border(edges.map((edge) => ({ body: kept, edge, part: [0, 1] as const, side: 0 as const }))) : undefined;
   });

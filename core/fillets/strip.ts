@@ -31,7 +31,7 @@ const at = (o: Along, share: number): Placed => {
  * Where the sections are less smooth: where edges end, at knots of the edge, at points of the size's law, and where a contact crosses a knot
  * line of its face. Normals, and with them the arcs, are once less smooth than the faces. Breaks that nearly meet become one.
  */
-function seedsOf(o: Along): FitSeed[] {
+export function seedsOf(o: Along): FitSeed[] {
   const { spine, from, to } = o;
   const crossed = breaksAlong({ total: to - from, near: (x) => from + x }, (share) => {
     const { contacts, faces } = at(o, share);

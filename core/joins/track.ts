@@ -89,7 +89,8 @@ export function trackOf(branch: Branch, a: NurbsSurface, b: NurbsSurface): Track
     count: spots.length,
     exact: (s) => settle(ta, tb, fine, s),
     rough: fine.evaluate,
-    locate: (x, tolerance) => locate(branch.closed, spots, fine, [...ta.domain, ...tb.domain], x, tolerance),
+    locate: (x, tolerance) =>
+      locate(branch.closed, spots, fine, [...ta.domain, ...tb.domain], x, tolerance, (s) => settle(ta, tb, fine, s)),
   };
 }
 function settle(a: CellTree, b: CellTree, line: Spline, s: number): Spot {
@@ -115,6 +116,7 @@ function locate(
   domain: readonly number[],
   x: ArrayLike<number>,
   tolerance: number,
+  exact: (s: number) => Spot,
 ): number | undefined {
   let best: number | undefined;
   let least = Infinity;
@@ -142,7 +144,9 @@ function locate(
       s = Math.min(closed ? 2 * line.total : line.total, Math.max(0, s + g / speed));
     }
     line.evaluate(s, row10);
-    const d = far(row10);
+    let d = far(row10);
+    // where the cut bends suddenly the spline leaves it by more than it does elsewhere: the place itself counts
+    if (d >= Math.max(tolerance, 1e-4 * l) && d < 0.02 * l) d = far(exact(s));
     if (d < Math.max(tolerance, 1e-4 * l) && d < least) {
       least = d;
       best = s;

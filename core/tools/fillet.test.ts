@@ -1,8 +1,10 @@
 import { describe, expect, it } from 'vitest';
 import { edgePoint, massProperties, topologyOf } from '../brep/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
+import { closestOnCurve } from '../nurbs/index.ts';
+import { measureSeams } from '../proof/index.ts';
 import { type Pick, partName, partPlace } from '../recipe/index.ts';
-import { bodyOf, codeOf, factOf, run, step } from '../testing/run.ts';
+import { bodyOf, codeOf, factOf, onPlane, run, step } from '../testing/run.ts';
 
 const box = step('b', 'primitive', { width: 60, depth: 40, height: 30 });
 /** The edge of the box whose middle is nearest to a place. */
@@ -35,4 +37,102 @@ describe('the fillet as a step', () => {
     expect(topologyOf(bodyOf(r, 'f')).rims).toHaveLength(0);
     expect(codeOf(await fillet({ rule: 'width', width: 3, section: '2' }, ...edges), 'f')).toBe('corner');
   });
+});
+
+describe('a fillet that runs out where its faces become tangent', () => {
+  // a dished recess in a curved back: tangent to it along a straight root, meeting it in a sharp edge round the rest
+  const recess = (bulge: number) => [
+    step('c', 'arc', {
+      points: [
+        [-40, 0],
+        [0, bulge],
+        [40, 0],
+      ],
+    }),
+    step('t', 'extrude', { distance: 100 }, { profile: ['c'] }),
+    step('p', 'work-plane', { base: 'xz' }),
+    onPlane(
+      'p',
+      step('root', 'polyline', {
+        points: [
+          [-11, 20],
+          [11, 20],
+        ],
+      }),
+    ),
+    onPlane(
+      'p',
+      step('u', 'spline-through', {
+        points: [
+          [11, 20],
+          [14, 45],
+          [9, 66],
+          [0, 73],
+          [-9, 66],
+          [-14, 45],
+          [-11, 20],
+        ],
+      }),
+    ),
+    step('j', 'join-curves', {}, { curves: ['root', 'u'] }),
+    step('o', 'trim', { keep: 'picked', direction: 'y', places: [[-35, 3, 5]] }, { target: ['t'], cutters: ['j'] }),
+    step('d', 'spline-through', {
+      flat: false,
+      points: [
+        [0, bulge - 1.4, 34],
+        [0, bulge - 4.6, 48],
+        [0, bulge - 5, 60],
+      ],
+    }),
+    {
+      ...step('f', 'patch', {}, { through: ['d'] }),
+      inputs: {
+        rim: [rim([0, bulge, 20], '2'), rim([0, bulge, 73], '0')],
+        through: [{ step: 'd', output: 'main' }],
+      },
+    },
+    step('k', 'knit', {}, { skins: ['o', 'f'] }),
+  ];
+  const rim = (near: [number, number, number], grade?: string): Pick => ({
+    step: grade ? 'o' : 'k',
+    output: 'main',
+    part: { kind: 'edge', name: 'o.cut(t:side)', near },
+    ...(grade ? { settings: { grade } } : {}),
+  });
+  const along = (params: object, bulge = 10) =>
+    run(...recess(bulge), { ...step('x', 'fillet', { rule: 'tube', section: '2', ...params }), inputs: { edges: [rim([0, bulge, 73])] } });
+
+  it.each([
+    [10, 3],
+    [20, 2],
+  ])(
+    'keeps its distance along the edge and round its tips, and meets everything with G2 (bulge %d, %d mm)',
+    async (bulge, distance) => {
+      const r = await along({ distance }, bulge);
+      expect(r.get('x')?.diagnostics).toEqual([]);
+      const b = bodyOf(r, 'x');
+      const old = bodyOf(r, 'k').edges.filter((e) => e.name === 'o.cut(t:side)');
+      const edge = old.reduce((m, e) => (edgePoint(e, e.range[1] / 2)[2] > edgePoint(m, m.range[1] / 2)[2] ? e : m)).curve;
+      expect(b.faces.map((f) => f.name).filter((n) => n.startsWith('x:fillet'))).toHaveLength(3);
+      // the sheet's own rim stays, nothing else is open
+      expect(topologyOf(b).rims.map((i) => b.edges[i].name.split('.')[0])).toEqual(['t', 't', 't', 't']);
+      const seams = measureSeams(b);
+      expect(seams.filter((s) => s.grade === 'G0' || s.grade === 'G1').map((s) => [s.name, s.kink, s.step])).toEqual([]);
+      // every place of both rails, and of the arcs that join them, is as far from the old edge as was asked
+      for (const s of seams.filter((x) => x.name.startsWith('x.rail')))
+        for (const p of s.samples) expect(Math.abs(closestOnCurve(edge, p.point).distance - distance)).toBeLessThan(0.04 * distance);
+    },
+    90_000,
+  );
+  it('says how it is set where no ball can run out', async () => {
+    for (const params of [
+      { rule: 'ball', radius: 2 },
+      { rule: 'width', width: 4 },
+    ]) {
+      const r = await along({ ...params, section: 'round' });
+      expect(codeOf(r, 'x')).toBe('runs-out');
+      expect(r.get('x')?.diagnostics[0].message).toContain('set it by its distance');
+      expect(r.get('x')?.diagnostics[0].place).toHaveLength(2);
+    }
+  }, 60_000);
 });
