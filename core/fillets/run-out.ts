@@ -4,7 +4,7 @@ import { closestOnCurve, fitLean, makeSurface, type NurbsSurface } from '../nurb
 import { patchRim } from '../skins/index.ts';
 import { type Contact, stepOn, tubeContact } from './contact.ts';
 import { type NoFillet, no } from './options.ts';
-import type { Spine } from './spine.ts';
+import type { Placed, Spine } from './spine.ts';
 import { seedsOf } from './strip.ts';
 
 /** Normals up to this far apart (radians) count as tangent at the end of an edge. */
@@ -109,11 +109,24 @@ export class RunOutRails {
   /** Contact on one side; below 0 and above 1 it is on the arc about the tip, and after it. */
   private contact(k: 0 | 1, at: number): Contact | undefined {
     const t = this.turns.find((x) => (x.end ? at > 1 : at < 0));
-    if (!t) return this.spine.section(Math.min(1, Math.max(0, at)))?.contacts[k];
+    if (!t) return this.beside(k, Math.min(1, Math.max(0, at)));
     const beyond = t.end ? at - 1 : -at;
     const i = Math.min(t.known[k].length - 1, Math.round((beyond / (t.arc + t.back)) * STEPS));
     const from = t.known[k][i];
     return from && this.solve(t, k, beyond, from);
+  }
+  private readonly table: (Placed | undefined)[] = [];
+  /** Contact on one side of the edge: from the nearest of a row of sections, where that lies on the same face as its neighbours. */
+  private beside(k: 0 | 1, share: number): Contact | undefined {
+    const { spine, table } = this;
+    if (!table.length) for (let i = 0; i <= ROW; i++) table.push(spine.section(i / ROW));
+    const i = Math.round(share * ROW);
+    const near = [i - 1, i, i + 1].map((j) => table[Math.min(ROW, Math.max(0, j))]);
+    const [, from] = near;
+    if (!from || near.some((x) => x?.faces[k] !== from.faces[k])) return spine.section(share)?.contacts[k];
+    const at = spine.border.place(share);
+    const c = from.contacts[k];
+    return tubeContact(spine.body.faces[from.faces[k]], spine.rule.size(share), at, c.u, c.v) ?? spine.section(share)?.contacts[k];
   }
   /** Range of a wall, and where it is less smooth: a little beyond where it leaves its face, before the end of the edge or after. */
   private range(k: 0 | 1): { from: number; to: number; breaks: number[] } {
@@ -213,6 +226,8 @@ export class RunOutRails {
   }
 }
 const STEPS = 160;
+/** Sections kept along the edge. */
+const ROW = 240;
 /** How far a wall goes beyond its face, as a share of its distance from the edge. */
 const MARGIN = 0.3;
 /** Share of a border's length that is nearest to a place. */
