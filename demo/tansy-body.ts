@@ -82,6 +82,20 @@ export function tansyBody(): Model {
       params: { points: [at(front, '0'), ...half(''), at(`-(${back})`, '0'), ...half('-').reverse()], degree: 3, closed: true },
     };
   };
+  /** A place of the recess's outline: shares of the grip's width across and of the body's length up. */
+  const thumb = (across: number, up: number): [string, string] => [`grip_width*${across}`, `body_length*${up}`];
+  /** A place under the back, at a share of the recess's depth. */
+  const deep = (up: number, share: number): [string, number, string] => [
+    `body_length*${up}*tan(lean) - grip_width*0.38 + recess_depth*${share}`,
+    0,
+    `body_length*${up}`,
+  ];
+  const recessEdge = (step: string, up: number, settings?: Record<string, string>) => ({
+    step,
+    output: 'main',
+    part: { kind: 'edge' as const, name: 't-recess.cut(s-body:side)', near: [182 * up * Math.tan((9 * Math.PI) / 180) - 20.5, 0, 182 * up] as [number, number, number] },
+    ...(settings ? { settings } : {}),
+  });
   return {
     format: 'ample-skin-recipe',
     version: 1,
@@ -183,6 +197,80 @@ export function tansyBody(): Model {
         inputs: { target: pick('t-foot'), cutters: pick('p-top') },
         params: { keep: 'behind' },
       },
+      // the thumb recess: its outline on a plane inside the body, cut through the back alone
+      {
+        id: 'p-thumb',
+        tool: 'work-plane',
+        version: 2,
+        name: 'Inside the back',
+        inputs: {},
+        params: { base: 'yz', offset: [0, 0, 'body_length*0.53*tan(lean)'], size: 70 },
+      },
+      {
+        id: 'l-root',
+        tool: 'polyline',
+        version: 1,
+        name: 'Root of the recess',
+        inputs: { plane: pick('p-thumb') },
+        params: { points: [thumb(-0.15, 0.4), thumb(0.15, 0.4)] },
+      },
+      {
+        id: 'l-thumb',
+        tool: 'spline-through',
+        version: 1,
+        name: 'Outline of the recess',
+        inputs: { plane: pick('p-thumb') },
+        params: { points: [[0.15, 0.4], [0.19, 0.5], [0.14, 0.61], [0, 0.645], [-0.14, 0.61], [-0.19, 0.5], [-0.15, 0.4]].map(([y, z]) => thumb(y, z)) },
+      },
+      { id: 'l-recess', tool: 'join-curves', version: 1, name: 'Recess all round', inputs: { curves: [...pick('l-root'), ...pick('l-thumb')] }, params: {} },
+      {
+        id: 'e-recess',
+        tool: 'extrude',
+        version: 2,
+        name: 'Recess cutter',
+        inputs: { profile: pick('l-recess') },
+        params: { distance: '-grip_width' },
+      },
+      {
+        id: 't-recess',
+        tool: 'trim',
+        version: 1,
+        name: 'Open the recess',
+        inputs: { target: pick('t-collar'), cutters: pick('e-recess') },
+        params: { keep: 'picked', places: [[0, 23, 60]] },
+      },
+      {
+        id: 'l-depth',
+        tool: 'spline-through',
+        version: 1,
+        name: 'Depth of the recess',
+        inputs: {},
+        params: { flat: false, points: [deep(0.46, 0.15), deep(0.53, 0.4), deep(0.59, 0.47)] },
+      },
+      {
+        id: 'f-recess',
+        tool: 'patch',
+        version: 1,
+        name: 'Floor of the recess',
+        inputs: { rim: [recessEdge('t-recess', 0.4, { grade: '2' }), recessEdge('t-recess', 0.645, { grade: '0' })], through: pick('l-depth') },
+        params: { points: 20 },
+      },
+      {
+        id: 'k-recess',
+        tool: 'knit',
+        version: 1,
+        name: 'Knit the recess',
+        inputs: { skins: [...pick('t-recess'), ...pick('f-recess')] },
+        params: { tolerance: 0.005 },
+      },
+      {
+        id: 'r-recess',
+        tool: 'fillet',
+        version: 1,
+        name: 'Sides of the recess',
+        inputs: { edges: [recessEdge('k-recess', 0.645)] },
+        params: { rule: 'tube', distance: 2.5, section: '2' },
+      },
       {
         id: 'f-base',
         tool: 'flat-skin',
@@ -204,7 +292,7 @@ export function tansyBody(): Model {
         tool: 'knit',
         version: 1,
         name: 'Knit the body',
-        inputs: { skins: ['t-collar', 'f-base', 'f-collar'].flatMap(pick) },
+        inputs: { skins: ['r-recess', 'f-base', 'f-collar'].flatMap(pick) },
         params: { tolerance: 0.005 },
       },
       { id: 'b-body', tool: 'close', version: 1, name: 'Solid', inputs: { skin: pick('k-body') }, params: {} },

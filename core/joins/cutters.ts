@@ -3,6 +3,7 @@ import {
   BodyBuilder,
   bodyBox,
   combineBodies,
+  type Face,
   massProperties,
   planeRecordOf,
   subBody,
@@ -131,6 +132,9 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
   const { uses } = topologyOf(b);
   const grown: Body[] = [];
   let changed = false;
+  // as long as only trimmed rims were carried on, the faces stay joined to each other
+  let sewn = b;
+  let sewable = true;
   b.faces.forEach((f, i) => {
     const [u0, u1] = domainU(f.surface);
     const [v0, v1] = domainV(f.surface);
@@ -146,7 +150,13 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
       if (side === undefined) trimmed = true;
       else open[side] = true;
     }
-    const whole = b.faces.length === 1 && trimmed;
+    // a face that is trimmed all round goes on beyond its trims; holes that other faces fill stay
+    const isRim = (e: number) => uses[e].length === 1 && !b.edges[e].degenerate;
+    const filled = f.loops.map((l) => !l.some((use) => isRim(use.edge)));
+    const allRim = (l: Face['loops'][number]) =>
+      l.every(({ edge }) => isRim(edge) || b.edges[edge].degenerate || uses[edge].every((x) => x.face === i));
+    const holes = b.faces.length > 1 && trimmed && filled.some(Boolean) && f.loops.every((l, k) => filled[k] || allRim(l));
+    const whole = (b.faces.length === 1 && trimmed) || holes;
     if (f.turnU || f.turnV || (!whole && !open.some(Boolean))) return void grown.push(subBody(b, [i]));
     const around = [isClosedU(f.surface, 1e-6), isClosedV(f.surface, 1e-6)];
     const amounts = [0, 1, 2, 3].map((k) => ((whole || open[k]) && !around[k >> 1] ? by / speedAt(f.surface, k as 0 | 1 | 2 | 3) : 0)) as [
@@ -160,11 +170,29 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
     changed = true;
     const r = surfaceBody(s, { prefix: f.name, face: (m, n, across, along) => (across * along > 1 ? `${f.name}.${m}.${n}` : f.name) }).body;
     const record = f.record?.type === 1 ? f.record : undefined;
+    if (holes && r.faces.length === 1) {
+      sewn = withHoles(sewn, i, r, filled, record);
+      return void grown.push(subBody(sewn, [i]));
+    }
+    sewable = false;
     grown.push({ ...r, faces: r.faces.map((x) => ({ ...x, reversed: f.reversed, record })) });
   });
+  if (changed && sewable) return sewn;
   return changed ? combineBodies(grown) : undefined;
 }
 
+/** A body whose face `i` lies on a grown surface up to its natural border, with those of its old loops that stay as holes. */
+function withHoles(b: Body, i: number, grown: Body, stays: readonly boolean[], record: Face['record']): Body {
+  const both = combineBodies([b, grown]);
+  const own = both.faces[b.faces.length];
+  const before = both.faces[i];
+  const loops = [...own.loops, ...before.loops.filter((_, k) => stays[k])];
+  const faces = both.faces.map((x, k) => (k === i ? { ...own, name: before.name, loops, reversed: before.reversed, record } : x));
+  return subBody(
+    { ...both, faces },
+    b.faces.map((_, k) => k),
+  );
+}
 /** Mean speed across a side of a surface: mm per parameter. Sides: u start, u end, v start, v end. */
 function speedAt(s: NurbsSurface, side: 0 | 1 | 2 | 3): number {
   const [u0, u1] = domainU(s);

@@ -1,4 +1,4 @@
-import { type Body, type Edge, type Face, faceNormal, subBody, transformRecord, usePoint } from '../brep/index.ts';
+import { type Body, type Edge, type Face, faceNormal, measuredTolerancesOf, subBody, transformRecord, usePoint } from '../brep/index.ts';
 import { distance, dot, scale, translation, type Vec3 } from '../math/index.ts';
 import {
   domainU,
@@ -134,7 +134,7 @@ export function offsetFaces(b: Body, faces: readonly number[], d: number, tolera
     return { point, tolerance: Math.max(v.tolerance, ...at.map((p) => 1.1 * distance(p, point))) };
   });
   // pcurves with turn maps of their own keep the edge's parameter: images are evaluated through the use, so nothing else changes
-  return { body: { ...part, vertices, edges, faces: moved, solids: [] }, deviation };
+  return { body: measuredTolerancesOf({ ...part, vertices, edges, faces: moved, solids: [] }), deviation };
 }
 const add3 = (a: Vec3, b: Vec3): Vec3 => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 function curveEnd(e: Edge, side: 0 | 1): Vec3 {

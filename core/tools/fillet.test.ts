@@ -85,7 +85,7 @@ describe('a fillet that runs out where its faces become tangent', () => {
       ],
     }),
     {
-      ...step('f', 'patch', {}, { through: ['d'] }),
+      ...step('f', 'patch', { points: 20 }, { through: ['d'] }),
       inputs: {
         rim: [rim([0, bulge, 20], '2'), rim([0, bulge, 73], '0')],
         through: [{ step: 'd', output: 'main' }],
