@@ -17,6 +17,8 @@ const HELP = `ample: build, check and convert models without a window
   ample convert IN OUT [--tolerance mm] [--json]          to .step .stl (skins, solids) or .svg .dxf (curves);
                                                          from a recipe, .step .iges .svg .dxf .stl .obj .ply .3mf .glb
 
+Pieces that are hidden in a recipe are left out.
+
 Exit code: 0 fine, 1 not fine, 2 the call or the file is wrong.
 `;
 

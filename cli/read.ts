@@ -74,9 +74,14 @@ export async function evaluate(model: Model, folder: string, set: readonly strin
   });
 }
 
+/** Helpers that are hidden in the model are not checked and not written. */
+const hidden = (model: Model, key: string): boolean => {
+  const look = model.pieces[key];
+  return !!look?.hidden || !!model.groups.find((g) => g.id === look?.group)?.hidden;
+};
 function partsOf(model: Model, result: ModelResult): StepPart[] {
   return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
-    piece.kind === 'skin' || piece.kind === 'solid'
+    (piece.kind === 'skin' || piece.kind === 'solid') && !hidden(model, key)
       ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? model.name, body: piece.body }]
       : [],
   );
@@ -91,7 +96,9 @@ export function mainParts(model: Model, result: ModelResult): StepPart[] {
 /** Curves that stand for themselves, with their names. */
 export function chainsOf(model: Model, result: ModelResult): NamedChain[] {
   return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
-    piece.kind === 'curve' ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? key, curves: piece.curves }] : [],
+    piece.kind === 'curve' && !hidden(model, key)
+      ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? key, curves: piece.curves }]
+      : [],
   );
 }
 

@@ -93,7 +93,11 @@ export function tansyBody(): Model {
   const recessEdge = (step: string, up: number, settings?: Record<string, string>) => ({
     step,
     output: 'main',
-    part: { kind: 'edge' as const, name: 't-recess.cut(s-body:side)', near: [182 * up * Math.tan((9 * Math.PI) / 180) - 20.5, 0, 182 * up] as [number, number, number] },
+    part: {
+      kind: 'edge' as const,
+      name: 't-recess.cut(s-body:side)',
+      near: [182 * up * Math.tan((9 * Math.PI) / 180) - 20.5, 0, 182 * up] as [number, number, number],
+    },
     ...(settings ? { settings } : {}),
   });
   return {
@@ -197,6 +201,36 @@ export function tansyBody(): Model {
         inputs: { target: pick('t-foot'), cutters: pick('p-top') },
         params: { keep: 'behind' },
       },
+      // the shoulder, blended anew between the body and the neck
+      plane('p-shoulder-low', 'Below the shoulder', 'body_length*0.77'),
+      plane('p-shoulder-high', 'Above the shoulder', 'body_length*0.9'),
+      {
+        id: 't-shoulder',
+        tool: 'trim',
+        version: 1,
+        name: 'Body up to the shoulder',
+        inputs: { target: pick('t-collar'), cutters: pick('p-shoulder-low') },
+        params: { keep: 'behind' },
+      },
+      {
+        id: 't-neck',
+        tool: 'trim',
+        version: 1,
+        name: 'Neck above the shoulder',
+        inputs: { target: pick('t-collar'), cutters: pick('p-shoulder-high') },
+        params: { keep: 'front' },
+      },
+      {
+        id: 'f-shoulder',
+        tool: 'blend',
+        version: 1,
+        name: 'Shoulder blend',
+        inputs: {
+          first: [{ step: 't-shoulder', output: 'main', part: { kind: 'edge', name: 't-shoulder.cut(s-body:side)' } }],
+          second: [{ step: 't-neck', output: 'main', part: { kind: 'edge', name: 't-neck.cut(s-body:side)' } }],
+        },
+        params: { gradeFirst: '2', gradeSecond: '2' },
+      },
       // the thumb recess: its outline on a plane inside the body, cut through the back alone
       {
         id: 'p-thumb',
@@ -220,9 +254,26 @@ export function tansyBody(): Model {
         version: 1,
         name: 'Outline of the recess',
         inputs: { plane: pick('p-thumb') },
-        params: { points: [[0.15, 0.4], [0.19, 0.5], [0.14, 0.61], [0, 0.645], [-0.14, 0.61], [-0.19, 0.5], [-0.15, 0.4]].map(([y, z]) => thumb(y, z)) },
+        params: {
+          points: [
+            [0.15, 0.4],
+            [0.19, 0.5],
+            [0.14, 0.61],
+            [0, 0.645],
+            [-0.14, 0.61],
+            [-0.19, 0.5],
+            [-0.15, 0.4],
+          ].map(([y, z]) => thumb(y, z)),
+        },
       },
-      { id: 'l-recess', tool: 'join-curves', version: 1, name: 'Recess all round', inputs: { curves: [...pick('l-root'), ...pick('l-thumb')] }, params: {} },
+      {
+        id: 'l-recess',
+        tool: 'join-curves',
+        version: 1,
+        name: 'Recess all round',
+        inputs: { curves: [...pick('l-root'), ...pick('l-thumb')] },
+        params: {},
+      },
       {
         id: 'e-recess',
         tool: 'extrude',
@@ -236,7 +287,7 @@ export function tansyBody(): Model {
         tool: 'trim',
         version: 1,
         name: 'Open the recess',
-        inputs: { target: pick('t-collar'), cutters: pick('e-recess') },
+        inputs: { target: pick('t-shoulder'), cutters: pick('e-recess') },
         params: { keep: 'picked', places: [[0, 23, 60]] },
       },
       {
@@ -252,7 +303,10 @@ export function tansyBody(): Model {
         tool: 'patch',
         version: 1,
         name: 'Floor of the recess',
-        inputs: { rim: [recessEdge('t-recess', 0.4, { grade: '2' }), recessEdge('t-recess', 0.645, { grade: '0' })], through: pick('l-depth') },
+        inputs: {
+          rim: [recessEdge('t-recess', 0.4, { grade: '2' }), recessEdge('t-recess', 0.645, { grade: '0' })],
+          through: pick('l-depth'),
+        },
         params: { points: 20 },
       },
       {
@@ -292,7 +346,7 @@ export function tansyBody(): Model {
         tool: 'knit',
         version: 1,
         name: 'Knit the body',
-        inputs: { skins: ['r-recess', 'f-base', 'f-collar'].flatMap(pick) },
+        inputs: { skins: ['r-recess', 'f-shoulder', 't-neck', 'f-base', 'f-collar'].flatMap(pick) },
         params: { tolerance: 0.005 },
       },
       { id: 'b-body', tool: 'close', version: 1, name: 'Solid', inputs: { skin: pick('k-body') }, params: {} },
@@ -325,12 +379,17 @@ export function tansyBody(): Model {
         `${p}/main`,
         { group: 'references', hidden: true },
       ]),
+      ...['p-shoulder-low', 'p-shoulder-high', 'p-thumb', 'l-root', 'l-thumb', 'l-recess', 'l-depth', 'e-recess'].map((p) => [
+        `${p}/main`,
+        { group: 'recess', hidden: true },
+      ]),
       ...['c-foot', 'c-low', 'c-waist', 'c-shoulder', 'c-neck', 'c-collar'].map((c) => [`${c}/main`, { group: 'sections' }]),
     ]),
     groups: [
       { id: 'references', name: 'References', locked: true },
       { id: 'sections', name: 'Sections' },
+      { id: 'recess', name: 'Shoulder and recess' },
     ],
-    targets: { 'w-body/main/s-body.seamV': 'G2' },
+    targets: { 'kind:smooth': 'G2' },
   };
 }

@@ -137,7 +137,9 @@ export class Border {
     for (let i = 1; i <= n; i++) if (far(i) < far(best)) best = i;
     // beside a corner the nearest sample may lie on the other stretch: its neighbours are tried too
     let found = { share: best / n, d: far(best) };
-    for (const start of [best, best - 1, best + 1]) {
+    // a closed border has two ends at its start: a place a little before it is met from the other one
+    const ends = this.closed && (best === 0 || best === n) ? [0, n] : [];
+    for (const start of [best, best - 1, best + 1, ...ends]) {
       if (start < 0 || start > n) continue;
       let s = start / n;
       for (let k = 0; k < 8; k++) {

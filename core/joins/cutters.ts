@@ -3,6 +3,8 @@ import {
   BodyBuilder,
   bodyBox,
   combineBodies,
+  type Edge,
+  type EdgeUse,
   type Face,
   massProperties,
   planeRecordOf,
@@ -156,20 +158,23 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
     const allRim = (l: Face['loops'][number]) =>
       l.every(({ edge }) => isRim(edge) || b.edges[edge].degenerate || uses[edge].every((x) => x.face === i));
     const holes = b.faces.length > 1 && trimmed && filled.some(Boolean) && f.loops.every((l, k) => filled[k] || allRim(l));
-    const whole = (b.faces.length === 1 && trimmed) || holes;
+    const ring = b.faces.length > 1 && trimmed && !holes ? openRing(b, i, isRim) : undefined;
+    const whole = (b.faces.length === 1 && trimmed) || holes || !!ring;
     if (f.turnU || f.turnV || (!whole && !open.some(Boolean))) return void grown.push(subBody(b, [i]));
     const around = [isClosedU(f.surface, 1e-6), isClosedV(f.surface, 1e-6)];
-    const amounts = [0, 1, 2, 3].map((k) => ((whole || open[k]) && !around[k >> 1] ? by / speedAt(f.surface, k as 0 | 1 | 2 | 3) : 0)) as [
-      number,
-      number,
-      number,
-      number,
-    ];
+    const amounts = [0, 1, 2, 3].map((k) =>
+      (ring ? k === ring.side : whole || open[k]) && !around[k >> 1] ? by / speedAt(f.surface, k as 0 | 1 | 2 | 3) : 0,
+    ) as [number, number, number, number];
     const s = growSurface(f.surface, amounts, how);
     if (!s) return void grown.push(subBody(b, [i]));
     changed = true;
     const r = surfaceBody(s, { prefix: f.name, face: (m, n, across, along) => (across * along > 1 ? `${f.name}.${m}.${n}` : f.name) }).body;
     const record = f.record?.type === 1 ? f.record : undefined;
+    const joined = ring && r.faces.length === 1 ? withRing(sewn, i, r, ring, record) : undefined;
+    if (joined) {
+      sewn = joined;
+      return void grown.push(subBody(sewn, [i]));
+    }
     if (holes && r.faces.length === 1) {
       sewn = withHoles(sewn, i, r, filled, record);
       return void grown.push(subBody(sewn, [i]));
@@ -181,6 +186,75 @@ export function extendSkin(b: Body, by: number, how: Extension): Body | undefine
   return changed ? combineBodies(grown) : undefined;
 }
 
+interface Ring {
+  readonly loop: number;
+  /** The side of the surface on which the rim lies: start and end of u, start and end of v. */
+  readonly side: 0 | 1 | 2 | 3;
+  /** The parameter that runs along the seam: 0 for u, 1 for v. */
+  readonly way: 0 | 1;
+  /** Uses of the loop between the two of the seam that other faces share, in running order. */
+  readonly shared: readonly EdgeUse[];
+  /** Parameter along the seam at which those begin. */
+  readonly at: number;
+}
+/** A face that closes on itself one way, open along one closed trimmed edge and joined to others along the opposite end of its seam. */
+function openRing(b: Body, i: number, isRim: (e: number) => boolean): Ring | undefined {
+  const f = b.faces[i];
+  const round = [isClosedU(f.surface, 1e-6), isClosedV(f.surface, 1e-6)];
+  if (round[0] === round[1] || f.turnU || f.turnV) return undefined;
+  const way = round[0] ? 1 : 0;
+  const loop = f.loops.findIndex((l) => l.some((u) => isRim(u.edge)));
+  const list = f.loops[loop];
+  const rims = list.filter((u) => isRim(u.edge));
+  const isSeam = (u: EdgeUse) => list.filter((x) => x.edge === u.edge).length === 2;
+  if (rims.length !== 1 || list.filter(isSeam).length !== 2) return undefined;
+  const at = list.indexOf(rims[0]);
+  const turned = [...list.slice(at), ...list.slice(0, at)];
+  if (turned.length < 4 || !isSeam(turned[1]) || !isSeam(turned[turned.length - 1])) return undefined;
+  const v = (u: EdgeUse, k: number) => {
+    const [a, z] = b.edges[u.edge].range;
+    return useUV(f, u, a + (z - a) * k)[way];
+  };
+  const shared = turned.slice(2, -1);
+  const far = v(shared[0], shared[0].reversed ? 1 : 0);
+  return { loop, side: (2 * way + (v(rims[0], 0.5) < far ? 0 : 1)) as Ring['side'], way, shared, at: far };
+}
+/** The face on a grown surface: its natural border where the rim was, its seam as long, and what other faces share as before. */
+function withRing(b: Body, i: number, grown: Body, ring: Ring, record: Face['record']): Body | undefined {
+  const both = combineBodies([b, grown]);
+  const own = both.faces[b.faces.length];
+  const before = both.faces[i];
+  const [list] = own.loops;
+  const [v0, v1] = ring.way ? domainV(own.surface) : domainU(own.surface);
+  const middle = (u: EdgeUse) => {
+    const [a, z] = both.edges[u.edge].range;
+    return useUV(own, u, (a + z) / 2)[ring.way];
+  };
+  const atStart = ring.side % 2 === 0;
+  const end = atStart ? v0 : v1;
+  const first = list.findIndex((u) => Math.abs(middle(u) - end) < 1e-9 * (v1 - v0));
+  if (list.length !== 4 || first < 0) return undefined;
+  const [border, one, , two] = [0, 1, 2, 3].map((k) => list[(first + k) % 4]);
+  if (one.edge !== two.edge) return undefined;
+  // the seam ends where the shared edges begin; its parameter is the surface's
+  const seam = both.edges[one.edge];
+  const tip = ring.shared[0].reversed ? both.edges[ring.shared[0].edge].end : both.edges[ring.shared[0].edge].start;
+  const up = useUV(own, one, seam.range[1])[ring.way] > useUV(own, one, seam.range[0])[ring.way];
+  if (!up || Math.abs(seam.range[0] - v0) > 1e-9 * (v1 - v0)) return undefined;
+  const cut: Edge = atStart
+    ? { ...seam, range: [seam.range[0], ring.at], end: tip }
+    : { ...seam, range: [ring.at, seam.range[1]], start: tip };
+  const loops = before.loops.map((l, k) => (k === ring.loop ? [border, one, ...ring.shared, two] : l));
+  const face = { ...own, name: before.name, loops, reversed: before.reversed, record };
+  return subBody(
+    {
+      ...both,
+      edges: both.edges.map((e, k) => (k === one.edge ? cut : e)),
+      faces: both.faces.map((x, k) => (k === i ? face : x)),
+    },
+    b.faces.map((_, k) => k),
+  );
+}
 /** A body whose face `i` lies on a grown surface up to its natural border, with those of its old loops that stay as holes. */
 function withHoles(b: Body, i: number, grown: Body, stays: readonly boolean[], record: Face['record']): Body {
   const both = combineBodies([b, grown]);

@@ -133,8 +133,17 @@ export function offsetFaces(b: Body, faces: readonly number[], d: number, tolera
     const point = at.length ? scale(at.reduce(add3, [0, 0, 0] as Vec3), 1 / at.length) : v.point;
     return { point, tolerance: Math.max(v.tolerance, ...at.map((p) => 1.1 * distance(p, point))) };
   });
+  // edges end exactly in their vertices: a file knows no tolerance, and gaps there come back as edges of no length
+  const met = edges.map((e): Edge => {
+    if (e.degenerate) return e;
+    const control = Float64Array.from(e.curve.control);
+    const put = (o: number, p: Vec3) => p.forEach((x, k) => (control[o + k] = x * control[o + 3]));
+    put(0, vertices[e.start].point);
+    put(control.length - 4, vertices[e.end].point);
+    return { ...e, curve: { ...e.curve, control } };
+  });
   // pcurves with turn maps of their own keep the edge's parameter: images are evaluated through the use, so nothing else changes
-  return { body: measuredTolerancesOf({ ...part, vertices, edges, faces: moved, solids: [] }), deviation };
+  return { body: measuredTolerancesOf({ ...part, vertices, edges: met, faces: moved, solids: [] }), deviation };
 }
 const add3 = (a: Vec3, b: Vec3): Vec3 => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
 function curveEnd(e: Edge, side: 0 | 1): Vec3 {

@@ -167,15 +167,17 @@ function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, 
     if (base.kind === 'spline' && !base.u.periodic) [range[0], range[1]] = [base.u.knots[0], base.u.knots[base.u.knots.length - 1]];
     if (base.kind === 'spline' && !base.v.periodic) [range[2], range[3]] = [base.v.knots[0], base.v.knots[base.v.knots.length - 1]];
     const form = surfaceFromRaw(raw, range, offsetTolerance);
-    const loops = pending.flatMap((l) =>
-      withoutSlits(
-        inRunningOrder(
-          l.map((item): EdgeUse => ({ edge: item.edge, reversed: item.reversed, pcurve: traces.get(item) as Trace })),
+    const loops = pending
+      .flatMap((l) =>
+        withoutSlits(
+          inRunningOrder(
+            l.map((item): EdgeUse => ({ edge: item.edge, reversed: item.reversed, pcurve: traces.get(item) as Trace })),
+            edges,
+          ),
           edges,
         ),
-        edges,
-      ),
-    );
+      )
+      .map((l) => withoutPoints(l, edges));
     const index = faces.push({ ...form, loops, reversed: reversed !== ref.reversed, name: '', tolerance: s.tolerance }) - 1;
     faceOrder.push(faceSeen.get(global) as number);
     faceOf.set(key, index);
@@ -223,6 +225,17 @@ function build({ shapes, root, locations, curves2, curves, surfaces }: RawText, 
   };
 }
 
+/** Edges of no length stand for poles; one that is a point on its face too, put in where borders nearly meet, says nothing. */
+function withoutPoints(loop: EdgeUse[], edges: readonly Edge[]): EdgeUse[] {
+  const isPoint = ({ edge, pcurve }: EdgeUse) => {
+    const e = edges[edge];
+    if (!e.degenerate || !pcurve) return false;
+    const at = [0, 0.5, 1].map((k) => tracePoint(pcurve, e.range[0] + k * (e.range[1] - e.range[0])));
+    return at.every((p) => Math.hypot(p[0] - at[0][0], p[1] - at[0][1]) < 1e-4 * (1 + Math.abs(p[0]) + Math.abs(p[1])));
+  };
+  const kept = loop.filter((u) => !isPoint(u));
+  return kept.length ? kept : loop;
+}
 /** A ring cut open by a slit (one edge there and back at the same place) is two loops: the slit bounds nothing. */
 function withoutSlits(loop: EdgeUse[], edges: readonly Edge[]): EdgeUse[][] {
   for (let i = 0; i < loop.length; i++)
