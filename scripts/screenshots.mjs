@@ -51,6 +51,18 @@ for (const [demo, row, name] of [
   await page.screenshot({ path: shot(name) });
   await page.keyboard.press('Escape');
 }
+// methods for the shroud's cheek opening, side by side
+await page.goto(`${base}/model/${models.find((x) => x.demo === 'tansy-shroud').id}`);
+await ready();
+await page.getByRole('group', { name: 'Step Cheek', exact: true }).click();
+await page.getByRole('button', { name: 'Try-off' }).click();
+await page.locator('.trialbar', { hasText: /\d+ methods(?! tried)/ }).waitFor();
+await page.keyboard.press('l');
+await page.waitForTimeout(1500);
+await page.screenshot({ path: shot('try-off') });
+await page.keyboard.press('Escape');
+await page.keyboard.press('l');
+await page.keyboard.press('l');
 const body = models.find((x) => x.demo === 'tansy-body');
 await page.goto(`${base}/model/${body.id}`);
 await ready();

@@ -198,7 +198,11 @@ function build(spine: Spine, seen: Survey, o: FilletOptions): Filleted | NoFille
     const fence = walls[k];
     if ('at' in fence) continue;
     const wall = surfaceBody(fence.surface, { prefix: 'rail', face: (i, j) => `rail.${i}.${j}` }).body;
-    const r = imprintOn(drawn, [wall], childrenOf(drawn, names[k]), { fit: outs ? 5 * along.fit : along.fit, name: `${o.name}.rail${k + 1}`, pause: o.pause });
+    const r = imprintOn(drawn, [wall], childrenOf(drawn, names[k]), {
+      fit: outs ? 5 * along.fit : along.fit,
+      name: `${o.name}.rail${k + 1}`,
+      pause: o.pause,
+    });
     if (!r.ok) return no('not-drawn', `The border of the fillet cannot be drawn surely: ${r.why}`, r.at && [r.at]);
     if (!r.edges || r.loose.length)
       return no('not-drawn', 'The border of the fillet ends inside a face', [r.loose[0] ?? spine.border.place(0.5).point]);

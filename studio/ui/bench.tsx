@@ -53,7 +53,7 @@ export function Bench() {
       ))}
       {!tools.length && (
         <Empty
-          image={null}
+          image={false}
           description={
             stage === 'proof'
               ? 'Seams, rims and defects are measured all the time: see the seam desk below. Looks are chosen in the view.'

@@ -54,7 +54,7 @@ const Sheet = memo(function Sheet({
     return (
       <Empty
         className="pad"
-        image={null}
+        image={false}
         description="The build sheet is empty. Choose a tool on the left, for instance Spline, and click in the view."
       />
     );

@@ -36,13 +36,13 @@ export default function CombPanel() {
     return (
       <Empty
         className="pad"
-        image={null}
+        image={false}
         description="Choose a curve, an edge or a section in the view or in the list of pieces: its comb is drawn, and its curvature stands here along
         its length."
       />
     );
   const comb = combs[Math.min(which, combs.length - 1)];
-  if (!comb) return <Empty className="pad" image={null} description="Measuring…" />;
+  if (!comb) return <Empty className="pad" image={false} description="Measuring…" />;
   const every = Math.max(1, Math.ceil(comb.samples.length / 900));
   const data = comb.samples
     .filter((_, i) => i % every === 0 || i === comb.samples.length - 1)

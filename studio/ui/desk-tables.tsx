@@ -98,7 +98,7 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
   const [mending, setMending] = useState<string>();
   if (!seams.length)
     return (
-      <Empty className="pad" image={null} description="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />
+      <Empty className="pad" image={false} description="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />
     );
   const list = seams
     .map((s, i) => ({ ...s, n: i + 1 }))
@@ -215,7 +215,7 @@ export const Seams = memo(function Seams({ seams, height, filter }: { seams: rea
 
 export const Rims = memo(function Rims({ rims, height }: { rims: ProofView['rims']; height: number }) {
   const measure = useMeasure();
-  if (!rims.length) return <Empty className="pad" image={null} description="No open rims." />;
+  if (!rims.length) return <Empty className="pad" image={false} description="No open rims." />;
   return (
     <Table
       virtual
@@ -243,7 +243,7 @@ export const Rims = memo(function Rims({ rims, height }: { rims: ProofView['rims
 });
 
 export const Defects = memo(function Defects({ defects, height }: { defects: ProofView['defects']; height: number }) {
-  if (!defects.length) return <Empty className="pad" image={null} description="No defects found." />;
+  if (!defects.length) return <Empty className="pad" image={false} description="No defects found." />;
   const order = { error: 0, warning: 1, note: 2 } as const;
   const list = defects.map((d, i) => ({ ...d, n: i })).sort((a, b) => order[a.severity] - order[b.severity]);
   const part = (d: (typeof list)[number]) => {
@@ -339,7 +339,7 @@ export function Timing({ height }: { height: number }) {
   const total = useStudio((s) => s.computeMs);
   const rows = model.steps.map((s) => ({ id: s.id, name: stepName(s), ms: steps.get(s.id)?.ms ?? 0 })).sort((a, b) => b.ms - a.ms);
   const top = Math.max(1, rows[0]?.ms ?? 1);
-  if (!rows.length) return <Empty className="pad" image={null} description="Nothing was computed yet." />;
+  if (!rows.length) return <Empty className="pad" image={false} description="Nothing was computed yet." />;
   return (
     <Table
       virtual

@@ -43,7 +43,7 @@ export function FactsPanel() {
     return (
       <Empty
         className="pad"
-        image={null}
+        image={false}
         description="Select something: its length, radius, area or volume stands here; of two things their distance and angle."
       />
     );

@@ -153,7 +153,7 @@ export function FindPanel() {
             <span className="soft mono">{e.kind}</span>
           </div>
         ))}
-        {!found.length && <Empty image={null} description="Nothing by that name" />}
+        {!found.length && <Empty image={false} description="Nothing by that name" />}
       </div>
     </Modal>
   );

@@ -75,7 +75,7 @@ export function Pieces() {
     const list = picked.filter((p) => groupOf(p) !== group);
     if (list.length) setLooks(group ? 'Put in group' : 'Take out of group', list, { group: group ?? '' });
   };
-  if (!live.length && !model.groups.length) return <Empty className="pad" image={null} description="No pieces yet." />;
+  if (!live.length && !model.groups.length) return <Empty className="pad" image={false} description="No pieces yet." />;
   return (
     <div className="pieces">
       <div className="piecetools">

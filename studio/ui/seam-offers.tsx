@@ -71,7 +71,7 @@ export default function SeamOffers({ seam, n, onClose }: { seam: JudgedSeam; n: 
         ))}
         {over && !so?.offers.length && (
           <Empty
-            image={null}
+            image={false}
             description={
               so?.failed.length
                 ? `${so.failed.length} changes were tried, none brings it nearer: ${so.failed
