@@ -9,6 +9,7 @@ export interface Args {
   readonly out: string[];
   readonly report?: string;
   readonly tolerance?: string;
+  readonly keep?: string;
 }
 export function parseArgs(argv: readonly string[]): Args {
   const words: string[] = [];
@@ -17,6 +18,7 @@ export function parseArgs(argv: readonly string[]): Args {
   let json = false;
   let report: string | undefined;
   let tolerance: string | undefined;
+  let keep: string | undefined;
   const value = (i: number, name: string) => {
     if (argv[i] === undefined) throw new BadCall(`${name} needs a value`);
     return argv[i];
@@ -27,12 +29,13 @@ export function parseArgs(argv: readonly string[]): Args {
     else if (a === '--set') set.push(value(++i, a));
     else if (a === '--out') out.push(value(++i, a));
     else if (a === '--report') report = value(++i, a);
+    else if (a === '--keep') keep = value(++i, a);
     else if (a === '--tolerance') tolerance = value(++i, a);
     else if (a === '--help' || a === '-h') words.unshift('help');
     else if (a.startsWith('--')) throw new BadCall(`"${a}" is not an option; see: ample help`);
     else words.push(a);
   }
-  return { words, json, set, out, report, tolerance };
+  return { words, json, set, out, report, tolerance, keep };
 }
 
 export function toleranceOf(args: Args): number {

@@ -169,6 +169,23 @@ describe('ample tools, run, convert', () => {
     expect(loft.params.properties.degree).toBeDefined();
     expect(loft.slots.sections.ordered).toBe(true);
   });
+  it('tries other methods for what a step fills, and keeps one in its place', () => {
+    const demo = 'demo/recipes/tansy-shroud.json';
+    const r = ample('try-off', demo, 'f-cheek', '--keep', 'weave', '--out', file('woven.json'), '--json');
+    expect(r.code).toBe(0);
+    const rows = r.json().methods as { method: string; reached?: string; gapMm: number; why?: string }[];
+    const of = (method: string) => rows.find((x) => x.method === method);
+    expect(of('patch')?.reached).toBe('G2');
+    expect(of('weave')?.gapMm).toBeLessThan(1e-6);
+    expect(of('blend-a')?.reached).toBe('open');
+    expect(of('flat')?.why).toContain('out of one plane');
+    const kept = JSON.parse(readFileSync(file('woven.json'), 'utf8'));
+    const step = (id: string) => kept.steps.find((s: { id: string }) => s.id === id);
+    expect([step('f-cheek').tool, step('patch-before-1').muted]).toEqual(['weave', true]);
+    expect(ample('check', file('woven.json'), '--json').json().watertight).toBe(true);
+    expect(ample('try-off', demo, 'nothing').err).toContain('these fill or bridge something: f-cheek');
+    expect(ample('try-off', demo, 's-half').err).toContain('neither fills');
+  });
   it('runs the demo, writes STEP and STL, converts, and the volumes agree', () => {
     const r = ample(
       'run',

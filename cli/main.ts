@@ -3,8 +3,10 @@ import { basename, dirname, extname, resolve } from 'node:path';
 import { type Body, combineBodies, type MeshVerdict, meshVerdict } from '@ample-skin/core/brep';
 import { inspectMesh, type MeshReport, writeStl } from '@ample-skin/core/exchange';
 import { checkReport } from '@ample-skin/core/proof';
-import { type Model, type ModelResult, meshWords, metaOf } from '@ample-skin/core/recipe';
+import { applyEdit, type Model, type ModelResult, meshWords, metaOf, type Step } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
+import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
+import { keepVariant, tryOff } from '@ample-skin/core/try-off';
 import { z } from 'zod';
 import { type Args, parseArgs, toleranceOf } from './args.ts';
 import { BadCall, chainsOf, evaluate, kernel, load, mainParts, NotFine, readAny, recipeOf, write } from './read.ts';
@@ -16,6 +18,9 @@ const HELP = `ample: build, check and convert models without a window
   ample check FILE_OR_RECIPE [--json]                     seams, rims, mass, defects of a recipe, .step, .iges, or a mesh
   ample convert IN OUT [--tolerance mm] [--json]          to .step .stl (skins, solids) or .svg .dxf (curves);
                                                          from a recipe, .step .iges .svg .dxf .stl .obj .ply .3mf .glb
+  ample try-off RECIPE STEP [--keep METHOD --out FILE.json] [--json]
+                                                         other methods for what a step fills or bridges, measured alike;
+                                                         one kept in its place, the others muted beside it
 
 Pieces that are hidden in a recipe are left out.
 
@@ -129,6 +134,62 @@ async function convert(args: Args): Promise<number> {
   return 0;
 }
 
+/** Other methods for what a step of a recipe fills or bridges. */
+async function tryOffStep(args: Args): Promise<number> {
+  const [, file, wanted] = args.words;
+  const { path, data } = load(file);
+  const model = recipeOf(data, basename(path));
+  const step = model.steps.find((s) => s.id === wanted) ?? model.steps.find((s) => s.name === wanted);
+  const able = (s: Step) => TOOLS.get(s.tool)?.tryOff;
+  if (!step)
+    throw new BadCall(
+      `there is no step "${wanted ?? ''}"; these fill or bridge something: ${
+        model.steps
+          .filter(able)
+          .map((s) => s.id)
+          .join(', ') || 'none'
+      }`,
+    );
+  const picks = (able(step) ?? []).flatMap((slot) => step.inputs[slot] ?? []);
+  if (!picks.length) throw new BadCall(`"${wanted}" neither fills an opening nor bridges two borders`);
+  const result = await evaluate(model, dirname(path), args.set);
+  const tried = await tryOff(model, picks, result.steps, { tools: RUNNABLE, kernel, limit: 120_000 });
+  if (!tried.ok) throw new NotFine(tried.message);
+  const rows = tried.variants.map((v) => ({
+    method: v.key,
+    label: v.label,
+    ...(v.made
+      ? {
+          reached: v.made.numbers.grade,
+          gapMm: v.made.numbers.gap,
+          kinkDeg: v.made.numbers.kink,
+          stepPct: v.made.numbers.step,
+          controlPoints: v.made.numbers.points,
+          tightestMm: 1 / v.made.numbers.curvature,
+          areaMm2: v.made.numbers.area,
+          ms: v.made.ms,
+        }
+      : { why: v.why }),
+  }));
+  if (args.json) print(JSON.stringify({ what: tried.what, methods: rows }));
+  else
+    for (const r of rows)
+      print(
+        'why' in r
+          ? `${r.method.padEnd(9)} not built: ${r.why}`
+          : `${r.method.padEnd(9)} ${r.reached?.padEnd(5)} gap ${r.gapMm?.toExponential(1)} mm, kink ${r.kinkDeg?.toFixed(4)}°, step ${r.stepPct?.toFixed(3)} %, ${r.controlPoints} points, tightest ${r.tightestMm?.toPrecision(4)} mm, ${Math.round(r.ms ?? 0)} ms`,
+      );
+  if (!args.keep) return 0;
+  const kept = tried.variants.find((v) => v.key === args.keep && v.made);
+  if (!kept) throw new BadCall(`"${args.keep}" is none of the methods that were built`);
+  const [out] = args.out;
+  if (!out || extname(out).toLowerCase() !== '.json') throw new BadCall('--keep needs --out FILE.json for the changed recipe');
+  const applied = applyEdit(model, keepVariant(model, kept, tried.variants, TOOLS, step.id));
+  if (!applied.ok) throw new NotFine(applied.message);
+  writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), out), `${JSON.stringify(applied.model, null, 2)}\n`);
+  return 0;
+}
+
 export function tools(args: Args): number {
   const list = [...TOOLS.values()].map((t) => ({
     id: t.id,
@@ -161,6 +222,8 @@ async function main(): Promise<number> {
       return check(args);
     case 'convert':
       return convert(args);
+    case 'try-off':
+      return tryOffStep(args);
     case 'help':
     case undefined:
       process.stdout.write(HELP);

@@ -134,6 +134,6 @@ export function seedPod(): Model {
       { id: 'references', name: 'References' },
       { id: 'sections', name: 'Sections' },
     ],
-    targets: {},
+    targets: { 'kind:own': 'G2', 'kind:smooth': 'G1' },
   };
 }

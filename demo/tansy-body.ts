@@ -390,6 +390,6 @@ export function tansyBody(): Model {
       { id: 'sections', name: 'Sections' },
       { id: 'recess', name: 'Shoulder and recess' },
     ],
-    targets: { 'kind:smooth': 'G2' },
+    targets: { 'kind:own': 'G2', 'kind:smooth': 'G2' },
   };
 }

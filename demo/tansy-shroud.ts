@@ -162,6 +162,6 @@ export function tansyShroud(): Model {
     ],
     pieces: Object.fromEntries(['l-crown', 'l-cheek', 'l-edge', 'l-front', 'l-back'].map((c) => [`${c}/main`, { group: 'curves' }])),
     groups: [{ id: 'curves', name: 'Curves' }],
-    targets: { 'kind:smooth': 'G2' },
+    targets: { 'kind:own': 'G2', 'kind:smooth': 'G2' },
   };
 }

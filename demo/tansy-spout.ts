@@ -72,6 +72,6 @@ export function tansySpout(): Model {
       'p-tip/main': { group: 'references', hidden: true },
     },
     groups: [{ id: 'references', name: 'References' }],
-    targets: {},
+    targets: { 'kind:own': 'G2' },
   };
 }

@@ -151,3 +151,60 @@ describe('the demo', () => {
     kernel.close();
   });
 });
+
+describe('seams while something is dragged', () => {
+  it('those on screen first, the same numbers as the whole proof has, within a picture’s time', async () => {
+    const kernel = nodeKernel();
+    const session = new Session(kernel, noAsset);
+    const edge = (step: string, name: string) => [{ step, output: 'main', part: { kind: 'edge' as const, name } }];
+    const wave = (id: string, y: number, lift: number) => ({
+      id,
+      tool: 'spline',
+      version: 1,
+      inputs: {},
+      params: {
+        flat: false,
+        points: [
+          [0, y, 0],
+          [20, y, lift],
+          [40, y, -lift],
+          [60, y, 0],
+        ],
+      },
+    });
+    const model = (reach: number): Model => ({
+      ...emptyModel('dragged'),
+      steps: [
+        wave('a0', 0, 4),
+        wave('a1', 30, 2),
+        { id: 'a', tool: 'loft', version: 1, inputs: { sections: [...pick('a0'), ...pick('a1')] }, params: {} },
+        wave('b0', 50, 3),
+        wave('b1', 80, 5),
+        { id: 'b', tool: 'loft', version: 1, inputs: { sections: [...pick('b0'), ...pick('b1')] }, params: {} },
+        {
+          id: 'x',
+          tool: 'blend',
+          version: 1,
+          inputs: { first: edge('a', 'a.u1'), second: edge('b', 'b.u0') },
+          params: { gradeFirst: '1', gradeSecond: '1', reachFirst: reach },
+        },
+        { id: 'k', tool: 'knit', version: 1, inputs: { skins: ['a', 'x', 'b'].flatMap(pick) }, params: {} },
+      ] as Step[],
+    });
+    await session.update(model(1));
+    const before = session.proof('k/main', model(1))?.seams ?? [];
+    expect(before).toHaveLength(2);
+    await session.update(model(1.4), { preview: true });
+    const wanted = before[1].key;
+    const live = session.liveSeams('k/main', [wanted], 1000);
+    expect(live.map((s) => s.key)).toEqual([wanted, before[0].key]);
+    // the numbers are those of the shape as it is dragged, and no others
+    const whole = new Map(session.proof('k/main', model(1.4))?.seams.map((s) => [s.key, s]));
+    for (const s of live) expect([s.gap, s.kink, s.step]).toEqual(['gap', 'kink', 'step'].map((m) => whole.get(s.key)?.[m as 'gap']));
+    expect(Math.abs(live[1].step - before[0].step)).toBeGreaterThan(0.5);
+    // no time at all: one seam, the first one wanted
+    expect(session.liveSeams('k/main', [wanted], 0).map((s) => s.key)).toEqual([wanted]);
+    expect(session.liveSeams('nothing/main', [], 10)).toEqual([]);
+    await kernel.close();
+  });
+});

@@ -1,4 +1,5 @@
 import {
+  type Body,
   bodyBox,
   edgeCurve,
   growEdge,
@@ -8,6 +9,7 @@ import {
   meshBody,
   smoothFaces,
   subBody,
+  topologyOf,
 } from '@ample-skin/core/brep';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { reverseCurve } from '@ample-skin/core/nurbs';
@@ -20,6 +22,7 @@ import {
   findDefects,
   type MeasuredFact,
   measureRims,
+  measureSeam,
   measureSeams,
   type RimReport,
   type SeamReport,
@@ -342,20 +345,8 @@ export class Session {
       p = { seams: measureSeams(b), rims: measureRims(b), defects: findDefects(b, model.tolerance) };
       this.proofs.set(b, p);
     }
-    const count = new Map<string, number>();
-    const seams = p.seams.map((s): SeamView => {
-      const n = (count.get(s.name) ?? 0) + 1;
-      count.set(s.name, n);
-      const { samples, ...rest } = s;
-      const seamKey = `${key}/${s.name}${n > 1 ? `#${n}` : ''}`;
-      return {
-        ...rest,
-        key: seamKey,
-        piece: key,
-        faceNames: [b.faces[s.faces[0]].name, b.faces[s.faces[1]].name],
-        chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step, flow: x.flow, point: x.point })),
-      };
-    });
+    const keys = seamKeys(key, b);
+    const seams = p.seams.map((s, i) => seamView(key, b, s, keys[i]));
     return {
       piece: key,
       seams,
@@ -363,6 +354,28 @@ export class Session {
       defects: p.defects.map((d) => ({ ...d, piece: key })),
       watertight: isWatertight(b),
     };
+  }
+
+  /**
+   * Seams of a piece as they are now, while something is dragged: as many as can be measured in `budget` ms, those of `first` (keys) before
+   * the others. At least one.
+   */
+  liveSeams(key: string, first: readonly string[], budget = 14): SeamView[] {
+    const piece = this.pieces.get(key);
+    if (!piece || (piece.kind !== 'skin' && piece.kind !== 'solid')) return [];
+    const b = piece.body;
+    const { seams } = topologyOf(b);
+    const keys = seamKeys(key, b);
+    const rank = new Map(first.map((k, i) => [k, i]));
+    const order = keys.map((_, i) => i).sort((x, y) => (rank.get(keys[x]) ?? keys.length) - (rank.get(keys[y]) ?? keys.length));
+    const start = performance.now();
+    const size = boxSize(bodyBox(b));
+    const out: SeamView[] = [];
+    for (const i of order) {
+      if (out.length && performance.now() - start > budget) break;
+      out.push(seamView(key, b, measureSeam(b, seams[i], undefined, size), keys[i]));
+    }
+    return out;
   }
 
   /** Changes of the recipe that would bring a seam to a grade, each tried on a copy of the model. `onSoFar` is told after each. */
@@ -460,6 +473,26 @@ export class Session {
   pieceOf(key: string): Piece | undefined {
     return this.pieces.get(key);
   }
+}
+
+/** Keys of the seams of a piece, in the order in which they are measured: `step/output/edge name`, numbered where a name stands twice. */
+function seamKeys(key: string, b: Body): string[] {
+  const count = new Map<string, number>();
+  return topologyOf(b).seams.map((e) => {
+    const { name } = b.edges[e];
+    const n = (count.get(name) ?? 0) + 1;
+    count.set(name, n);
+    return `${key}/${name}${n > 1 ? `#${n}` : ''}`;
+  });
+}
+function seamView(piece: string, b: Body, { samples, ...rest }: SeamReport, key: string): SeamView {
+  return {
+    ...rest,
+    key,
+    piece,
+    faceNames: [b.faces[rest.faces[0]].name, b.faces[rest.faces[1]].name],
+    chart: samples.map((x) => ({ at: x.at, gap: x.gap, kink: x.kink, step: x.step, flow: x.flow, point: x.point })),
+  };
 }
 
 const factsKnown = new WeakMap<Piece, { label: string; value: string }[]>();

@@ -15,6 +15,7 @@ import {
   picked,
   pickFromList,
   settled,
+  sheetRow,
   shot,
   stage,
   recipeStep as step,
@@ -25,6 +26,15 @@ import {
 } from './helpers.ts';
 
 const CAP = fileURLToPath(new URL('../../demo/files/returned-cap.step', import.meta.url));
+interface Handles {
+  readonly ampleView: {
+    readonly overlay: {
+      readonly handles: readonly { readonly shape: string; readonly at: P; readonly along?: P; readonly length?: number }[];
+    };
+    readonly project: (p: P, pane: number) => { x: number; y: number };
+  };
+}
+type P = readonly [number, number, number];
 const faults = async (page: Page) => Number((await page.getByRole('tab', { name: /^Defects/ }).innerText()).replace(/\D/g, ''));
 
 test('a seam below its target is mended by its own row: changes are tried, one click keeps one, undo takes it back', async ({ page }) => {
@@ -189,5 +199,66 @@ test('a half is checked at its mirror seam and made square to the plane by one c
   await settled(page);
   await expect(page.locator('.factgrid')).toContainText('G2');
   await shot(page, 'mirror2');
+  await noErrors(page, bad);
+});
+
+test('the desk follows while the handle of a blend is dragged', async ({ page }) => {
+  test.setTimeout(120_000);
+  const wave = (id: string, y: number, lift: number) =>
+    step(id, 'spline', {
+      flat: false,
+      points: [
+        [0, y, 0],
+        [20, y, lift],
+        [40, y, -lift],
+        [60, y, 0],
+      ],
+    });
+  const edge = (of: string, name: string): GivenPick => ({ step: of, output: 'main', part: { kind: 'edge', name } });
+  const bad = await begin(page, 'Dragged', [
+    wave('a0', 0, 4),
+    wave('a1', 30, 2),
+    step('a', 'loft', {}, { sections: ['a0', 'a1'] }),
+    wave('b0', 50, 3),
+    wave('b1', 80, 5),
+    step('b', 'loft', {}, { sections: ['b0', 'b1'] }),
+    {
+      ...step('x', 'blend', { gradeFirst: '1', gradeSecond: '1' }, { first: [edge('a', 'a.u1')], second: [edge('b', 'b.u0')] }),
+      name: 'Strip',
+    },
+    step('k', 'knit', {}, { skins: ['a', 'x', 'b'] }),
+  ]);
+  await lookFrom(page, 20, 35);
+  await tab(page, /^Seams/);
+  const steps = () =>
+    page.locator('.desk .ant-table-row').evaluateAll((rows) => rows.map((r) => r.querySelectorAll('.num')[2]?.textContent));
+  await expect.poll(async () => (await steps()).length).toBe(2);
+  await sheetRow(page, 'Strip').click();
+  await settled(page);
+  const before = await steps();
+  const arrow = await page.evaluate(() => {
+    const v = (window as unknown as Handles).ampleView;
+    const h = v.overlay.handles.find((x) => x.shape === 'arrow' && x.along);
+    if (!h?.along) return undefined;
+    const out = (l: number): P => [h.at[0] + l * (h.along?.[0] ?? 0), h.at[1] + l * (h.along?.[1] ?? 0), h.at[2] + l * (h.along?.[2] ?? 0)];
+    const [tip, beyond] = [v.project(out(0.6 * (h.length ?? 6)), 0), v.project(out(1.4 * (h.length ?? 6)), 0)];
+    return { tip, way: [beyond.x - tip.x, beyond.y - tip.y] as const };
+  });
+  if (!arrow) throw new Error('no handle for the reach');
+  const box = await page.getByTestId('view').boundingBox();
+  const [x, y] = [(box?.x ?? 0) + arrow.tip.x, (box?.y ?? 0) + arrow.tip.y];
+  await page.mouse.move(x, y);
+  await page.waitForTimeout(100);
+  await page.mouse.down();
+  for (let k = 1; k <= 12; k++) {
+    await page.mouse.move(x + (arrow.way[0] * k) / 12, y + (arrow.way[1] * k) / 12);
+    await page.waitForTimeout(50);
+  }
+  // still held: the rows show the seams as they are now
+  await expect.poll(async () => (await steps()).join()).not.toBe(before.join());
+  const during = await steps();
+  await page.mouse.up();
+  await settled(page);
+  await expect.poll(async () => (await steps()).join()).toBe(during.join());
   await noErrors(page, bad);
 });

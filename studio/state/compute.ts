@@ -1,4 +1,5 @@
 import type { Progress, Update } from '@ample-skin/engine';
+import { seamsInView } from './desk-rows.ts';
 import { engine } from './engine-client.ts';
 import { effectiveModel, getStudio as get, notify, setStudio as set } from './state.ts';
 
@@ -64,6 +65,7 @@ async function run(wish: Wish): Promise<void> {
       else acceptPartial(u);
     });
     if (!update.cancelled || mine === wanted) accept(update, wish.preview ?? false);
+    if (wish.preview && !update.cancelled) void followSeams();
   } catch (e) {
     const at = progress.latest()?.step;
     const name = model.steps.find((s) => s.id === at)?.name ?? 'the model';
@@ -121,6 +123,29 @@ function download(name: string, type: string, data: Uint8Array): void {
   a.click();
   setTimeout(() => URL.revokeObjectURL(url), 10_000);
   notify('info', `${name} was written, read back and compared`);
+}
+
+let following = false;
+/**
+ * Rows of the desk while something is dragged: those that show anew as they are now, as far as a picture's time goes; the others keep the
+ * numbers of before. Nothing is measured while the desk is shut or shows something else.
+ */
+async function followSeams(): Promise<void> {
+  const { desk, proofs, pieces } = get();
+  if (following || desk.tab !== 'seams' || desk.size === 'shut') return;
+  following = true;
+  try {
+    for (const [key, proof] of proofs) {
+      if (!pieces.get(key)?.live || !proof.seams.length) continue;
+      const fresh = await engine.liveSeams(key, seamsInView()).catch(() => []);
+      const now = get().proofs.get(key);
+      if (!fresh.length || !now) continue;
+      const byKey = new Map(fresh.map((s) => [s.key, s]));
+      set((s) => ({ proofs: new Map(s.proofs).set(key, { ...now, seams: now.seams.map((x) => byKey.get(x.key) ?? x) }) }));
+    }
+  } finally {
+    following = false;
+  }
 }
 
 let measuring = 0;

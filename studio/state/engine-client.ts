@@ -1,7 +1,17 @@
 import type { Offers } from '@ample-skin/core/offers';
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, Pick } from '@ample-skin/core/recipe';
-import type { AroundView, PieceDisplay, Progress, ProofView, RegionView, TriedOffView, Update, VariantView } from '@ample-skin/engine';
+import type {
+  AroundView,
+  PieceDisplay,
+  Progress,
+  ProofView,
+  RegionView,
+  SeamView,
+  TriedOffView,
+  Update,
+  VariantView,
+} from '@ample-skin/engine';
 import * as Comlink from 'comlink';
 import type { Request, ShapeApi } from '../workers/shape.worker.ts';
 
@@ -54,6 +64,8 @@ export class EngineClient {
   }
   proof = (key: string, model: Model): Promise<ProofView | undefined> =>
     this.call((r) => r.proof(key, model) as Promise<ProofView | undefined>);
+  liveSeams = (key: string, first: readonly string[]): Promise<SeamView[]> =>
+    this.call((r) => r.liveSeams(key, first) as Promise<SeamView[]>);
   offers = (seam: string, grade: 1 | 2 | 3, model: Model, soFar: (so: Offers, of: number) => void): Promise<Offers | undefined> =>
     this.call((r) => r.offers(seam, grade, model, Comlink.proxy(soFar)) as Promise<Offers | undefined>);
   tryOff = (picks: readonly Pick[], model: Model, found: (v: VariantView, of: number) => void): Promise<TriedOffView | undefined> =>

@@ -4,7 +4,8 @@ import type { ProofView } from '@ample-skin/engine';
 import { Button, Empty, Popover, Segmented, Select, Table, type TableColumnsType } from 'antd';
 import { Copy, Target } from 'lucide-react';
 import dynamic from 'next/dynamic';
-import { memo, useState } from 'react';
+import { memo, useEffect, useState } from 'react';
+import { setSeamRows } from '../state/desk-rows.ts';
 import { seamsCsv, worstOf } from '../state/seams-csv.ts';
 import { type JudgedSeam, SEAM_FILTERS, type SeamFilter } from '../state/status.ts';
 import { change, notify, openStep, select, setStudio, startTool, useStudio, zoomTo } from '../state/store.ts';
@@ -96,6 +97,10 @@ const TARGETS = [{ value: '', label: '–' }, ...GRADES, { value: 'free', label:
 export const Seams = memo(function Seams({ seams, height, filter }: { seams: readonly JudgedSeam[]; height: number; filter: SeamFilter }) {
   const lit = useStudio((s) => s.lit);
   const [mending, setMending] = useState<string>();
+  useEffect(() => {
+    setSeamRows(() => [...document.querySelectorAll('.desk [data-row-key]')].map((r) => r.getAttribute('data-row-key') ?? ''));
+    return () => setSeamRows(undefined);
+  }, []);
   if (!seams.length)
     return (
       <Empty className="pad" image={false} description="No seams yet. A seam is an edge that two faces share: knit skins, or cap a loft." />

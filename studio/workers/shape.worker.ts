@@ -68,6 +68,7 @@ const api = {
     );
   },
   proof: (key: string, model: Model) => session.proof(key, model),
+  liveSeams: (key: string, first: readonly string[]) => session.liveSeams(key, first),
   /** Offers for a seam; an update of the model, or a newer question, ends the search. */
   async offers(seam: string, grade: 1 | 2 | 3, model: Model, soFar: (so: Offers, of: number) => void): Promise<Offers | undefined> {
     trying?.abort();
