@@ -29,7 +29,13 @@ const CAP = fileURLToPath(new URL('../../demo/files/returned-cap.step', import.m
 interface Handles {
   readonly ampleView: {
     readonly overlay: {
-      readonly handles: readonly { readonly shape: string; readonly at: P; readonly along?: P; readonly length?: number }[];
+      readonly handles: readonly {
+        readonly shape: string;
+        readonly label?: string;
+        readonly at: P;
+        readonly along?: P;
+        readonly length?: number;
+      }[];
     };
     readonly project: (p: P, pane: number) => { x: number; y: number };
   };
@@ -117,7 +123,9 @@ test('the returned cap is repaired fault by fault, and a second copy all at once
       for (let k = 0; k < 12; k++) {
         const mend = page.locator('.desk .ant-table-row .actions .ant-btn-default').first();
         await settled(page);
-        if (!(await mend.count())) break;
+        if ((await faults(page)) === 0) break;
+        // the table comes a moment after the number of its tab
+        await expect(mend).toBeVisible();
         await mend.click();
         await settled(page);
         await expect(card(page)).toBeVisible();
@@ -238,7 +246,7 @@ test('the desk follows while the handle of a blend is dragged', async ({ page })
   const before = await steps();
   const arrow = await page.evaluate(() => {
     const v = (window as unknown as Handles).ampleView;
-    const h = v.overlay.handles.find((x) => x.shape === 'arrow' && x.along);
+    const h = v.overlay.handles.find((x) => x.shape === 'arrow' && x.label === 'Reach');
     if (!h?.along) return undefined;
     const out = (l: number): P => [h.at[0] + l * (h.along?.[0] ?? 0), h.at[1] + l * (h.along?.[1] ?? 0), h.at[2] + l * (h.along?.[2] ?? 0)];
     const [tip, beyond] = [v.project(out(0.6 * (h.length ?? 6)), 0), v.project(out(1.4 * (h.length ?? 6)), 0)];
