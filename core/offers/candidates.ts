@@ -3,7 +3,7 @@ import { type Body, edgeCurve, edgePoint, topologyOf } from '../brep/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
 import { arcLength } from '../nurbs/index.ts';
 import type { Change, Model, Pick, RecipeEdit, Step, StepResult, Tool } from '../recipe/index.ts';
-import { metaOf, partName, partPlace } from '../recipe/index.ts';
+import { freeId, metaOf, partName, partPlace } from '../recipe/index.ts';
 
 /** A seam that is below its target: where it is in the recipe, and how it lies. */
 export interface SeamToMend {
@@ -49,11 +49,6 @@ function upstream(model: Model, step: string): Step[] {
   }
   return out;
 }
-const nameFor = (model: Model, base: string): string => {
-  let n = 1;
-  while (model.steps.some((s) => s.id === `${base}-${n}`)) n++;
-  return `${base}-${n}`;
-};
 
 /**
  * Changes of the recipe that may bring a seam to its grade: a higher grade on the tools that made its faces, a denser fit, a match of one of
@@ -141,7 +136,7 @@ function matches(
       return x ? labelOf(x, tools) : 'the other skin';
     };
     return [0, 1].map((mover) => {
-      const id = nameFor(model, `${s.id.slice(0, 60)}-match`);
+      const id = freeId(model, `${s.id.slice(0, 60)}-match`);
       const [from, to] = [picks[mover], picks[1 - mover]] as { pick: Pick; part: NonNullable<Pick['part']> }[];
       const next: Pick = { step: id, output: 'main' };
       return {
@@ -187,7 +182,7 @@ function nearestRim(b: Body, places: readonly Vec3[]): number | undefined {
 function rounded(model: Model, { step, output, body, edge, grade }: SeamToMend): Candidate | undefined {
   const at = model.steps.findIndex((s) => s.id === step);
   if (at < 0 || topologyOf(body).uses[edge].length !== 2) return undefined;
-  const id = nameFor(model, `${step.slice(0, 60)}-fillet`);
+  const id = freeId(model, `${step.slice(0, 60)}-fillet`);
   const width = Number((0.04 * arcLength(edgeCurve(body.edges[edge]))).toPrecision(2));
   const takes = (p: Pick): Pick => (p.step === step && p.output === output ? { ...p, step: id, output: 'main' } : p);
   const later = model.steps.slice(at + 1).flatMap((s): Change[] => {

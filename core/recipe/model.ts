@@ -104,6 +104,13 @@ export const emptyModel = (name: string): Model => ({
   targets: {},
 });
 
+/** An id that no step has yet, nor any of `taken`: the base with a number. */
+export function freeId(model: Model, base: string, taken: ReadonlySet<string> = new Set()): string {
+  for (let n = 1; ; n++) {
+    const id = `${base}-${n}`;
+    if (!taken.has(id) && !model.steps.some((s) => s.id === id)) return id;
+  }
+}
 export const pieceKey = (step: string, output: string): string => `${step}/${output}`;
 export const samePick = (a: Pick, b: Pick): boolean =>
   a.step === b.step &&

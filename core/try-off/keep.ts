@@ -1,14 +1,8 @@
 import type { RecipeEdit } from '../recipe/edits.ts';
-import type { Model, Step } from '../recipe/model.ts';
+import { freeId, type Model, type Step } from '../recipe/model.ts';
 import type { Variant } from './try-off.ts';
 
 type Keepable = Pick<Variant, 'key' | 'label' | 'step'> & { readonly made?: unknown };
-export function freeId(model: Model, base: string, taken: ReadonlySet<string> = new Set()): string {
-  for (let n = 1; ; n++) {
-    const id = `${base}-${n}`;
-    if (!taken.has(id) && !model.steps.some((s) => s.id === id)) return id;
-  }
-}
 
 /**
  * The edit that keeps one variant as a step and others as muted ones beside it. With `instead`, a step that is there already: the kept one

@@ -64,7 +64,8 @@ function meeting(b: Body, r: RimEdge, size: number): EdgeMeeting {
     const held = border.held ? border.jet(share) : undefined;
     const p = place.point;
     const foot = nearestRim(b, owners, p);
-    if (!foot) continue;
+    // a shape without a rim meets nothing
+    if (!foot) return { gap: Number.POSITIVE_INFINITY, kink: 0, step: 0, worst: p, grade: 'open' };
     if (foot.distance > gap) [gap, gapAt] = [foot.distance, p];
     if (!held || foot.distance > 10 * DEFAULT_LIMITS.gap) continue;
     const mine = jetAt(b, foot.face, foot.point);

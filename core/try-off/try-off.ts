@@ -1,6 +1,5 @@
 import type { Body } from '../brep/index.ts';
-import { type EvaluateOptions, evaluateModel, type Model, type Pick, type StepResult } from '../recipe/index.ts';
-import { freeId } from './keep.ts';
+import { type EvaluateOptions, evaluateModel, freeId, type Model, type Pick, type StepResult } from '../recipe/index.ts';
 import { type FillingNumbers, measureFilling } from './measure.ts';
 import { type Method, methodsFor } from './methods.ts';
 import { pickedSides } from './sides.ts';
