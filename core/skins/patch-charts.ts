@@ -18,8 +18,10 @@ import {
 } from '../math/index.ts';
 import { type Base, ballAxes, ballThrough, centralBase, ellipsoidThrough, planeBase, type Quadric, splineBase } from './patch-base.ts';
 import { developed } from './patch-develop.ts';
+import type { ExactShape } from './patch-exact.ts';
 import type { PatchGrade, Spot, Tilt } from './patch-rim.ts';
 import type { RimSample } from './patch-solve.ts';
+import { quadricSurface } from './patch-surface.ts';
 
 /** Neighbours that tilt more than this from the middle of all are not seen square on any more (degrees). */
 const TILT = 50;
@@ -27,7 +29,8 @@ const TILT = 50;
 export interface Over {
   readonly base: Base;
   readonly frame?: Frame;
-  readonly quadric?: { readonly q: Quadric; readonly R: number };
+  /** The exact shape over the rim's samples, where there is one. */
+  readonly exact?: (rim: readonly (RimSample | undefined)[]) => ExactShape;
   /** Chart coordinates of spots where Newton needs a start. */
   readonly start?: (side: number, share: number) => readonly [number, number];
 }
@@ -102,7 +105,25 @@ export function candidates(
         return [q[0], q[1]];
       });
       if (polygonCrossing(flat)) continue;
-      return { base, ...(f.exact ? { quadric: { q: turned, R: f.R } } : {}) };
+      const planar = (p: Vec3) => {
+        const q = base.inverse(p);
+        return q && ([q[0], q[1]] as const);
+      };
+      return {
+        base,
+        ...(f.exact
+          ? {
+              exact: (rim) => ({
+                surface: quadricSurface(
+                  turned,
+                  f.R,
+                  rim.flatMap((r): [number, number][] => (r ? [[r.x, r.y]] : [])),
+                ),
+                inverse: planar,
+              }),
+            }
+          : {}),
+      };
     }
     return undefined;
   };

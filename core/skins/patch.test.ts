@@ -1,15 +1,20 @@
 import { describe, expect, it } from 'vitest';
 import { BodyBuilder, Border, type EdgeUse, isOriented, subBody, surfaceBody } from '../brep/index.ts';
-import { distance, insidePolygon, type Vec3 } from '../math/index.ts';
+import { cross, distance, dot, insidePolygon, unit, type Vec3 } from '../math/index.ts';
 import {
+  domainU,
+  domainV,
+  ellipseArc,
   extrudedSurface,
   fitFunction,
   line2,
+  lineCurve,
   makeCurve,
   makeSurface,
   type NurbsSurface,
   pointAt,
   revolvedSurface,
+  ruledSurface,
   smoothArc,
   surfacePoint,
 } from '../nurbs/index.ts';
@@ -96,6 +101,36 @@ describe('patch over an opening', () => {
     expect(worst.kink).toBeLessThan(0.05);
     // per cent
     expect(worst.step).toBeLessThan(2);
+  });
+  it.each([
+    ['a tube', 20, 20, 10],
+    ['a cone', 20, 31, 10],
+    ['a plane', 0, 0, 4],
+  ] as const)('lies on %s like its neighbours, exactly, with few points', (_, r0, r1, points) => {
+    const arc = (r: number, z: number) => ellipseArc({ origin: [3, -7, z], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] }, r, r, 0.3, 3.3);
+    const skin = ruledSurface(
+      r0 ? arc(r0, 0) : lineCurve([0, 0, 0], [60, 10, 5]),
+      r0 ? arc(r1, 40) : lineCurve([-10, 40, 30], [50, 50, 35]),
+    );
+    const [u, v] = [domainU(skin), domainV(skin)];
+    const at = (x: number, y: number): [number, number] => [u[0] + x * (u[1] - u[0]), v[0] + y * (v[1] - v[0])];
+    const { worst, result } = fill(
+      skin,
+      polygon(5, 0.5, 0.5, 0.33, 0.3).map(([x, y]) => at(x, y)),
+      2,
+    );
+    expect([result.base, result.surface.countU * result.surface.countV]).toEqual(['quadric', points]);
+    expect([worst.gap < 2e-6, worst.kink < 1e-5, worst.step < 1e-4]).toEqual([true, true, true]);
+    const across = unit(cross([60, 10, 5], [-10, 40, 30]));
+    const [a, b] = [domainU(result.surface), domainV(result.surface)];
+    let off = 0;
+    for (let i = 0; i <= 10; i++)
+      for (let j = 0; j <= 10; j++) {
+        const p = surfacePoint(result.surface, a[0] + ((a[1] - a[0]) * i) / 10, b[0] + ((b[1] - b[0]) * j) / 10);
+        const d = r0 ? Math.hypot(p[0] - 3, p[1] + 7) - (r0 + ((r1 - r0) * p[2]) / 40) : dot(across, p);
+        off = Math.max(off, Math.abs(d));
+      }
+    expect(off).toBeLessThan(1e-8);
   });
   it('position only over a flat rim stays flat; a rim seen crossing itself is refused with the place', () => {
     const flat = makeSurface(

@@ -26,6 +26,7 @@ import {
 } from '../nurbs/index.ts';
 import type { Base } from './patch-base.ts';
 import { candidates, type Over, rimSample } from './patch-charts.ts';
+import { type ExactShape, straightShape } from './patch-exact.ts';
 import {
   cornerClashes,
   lidInstead,
@@ -38,7 +39,7 @@ import {
   tiltOf,
 } from './patch-rim.ts';
 import { type RimSample, solvePatch } from './patch-solve.ts';
-import { quadricSurface, surfaceOver } from './patch-surface.ts';
+import { surfaceOver } from './patch-surface.ts';
 
 export interface PatchOptions {
   /** mm, degrees, share of the curvature. */
@@ -113,46 +114,72 @@ export function patchOpening(sides: readonly PatchSide[], o: PatchOptions): Patc
   const smooth = grades.some((g) => g > 0);
   const tilt = tiltOf(spots);
   const inner = o.inner ?? [];
-  let best: PatchResult | undefined;
+  const judge = new Judge(sides, grades, corners.drop, inner, o);
+  const straight =
+    smooth && !o.base && !inner.length ? straightShape(spots.map((s) => (grades[s.side] ? s : { ...s, normal: undefined }))) : undefined;
+  let best: Solved | undefined = straight && exactOver(sides, way, straight, judge);
   const reasons: { message: string; place?: Vec3 }[] = [];
-  for (const candidate of candidates(spots, tilt, smooth, o.base)) {
+  for (const candidate of best ? [] : candidates(spots, tilt, smooth, o.base)) {
     const made = candidate.make();
     if (!made) continue;
     if ('message' in made) {
       reasons.push(made);
       continue;
     }
-    const r = solveOver(made, sides, way, grades, corners.drop, inner, o);
+    const r = solveOver(made, sides, way, grades, judge, inner, o);
     if (!r) continue;
-    const result: PatchResult = { ...r, ring: way, grades, corners: corners.list, tilt: tilt.degrees };
-    const score = (x: PatchResult) => Math.max(x.gap / o.target.gap, x.kink / o.target.kink, x.step / o.target.step);
-    if (!best || score(result) < score(best)) best = result;
-    if (score(result) <= 1) break;
+    if (!best || r.score < best.score) best = r;
+    if (r.score <= 1) break;
   }
-  if (best) return { ok: true, result: best };
+  if (best) return { ok: true, result: { ...best, ring: way, grades, corners: corners.list, tilt: tilt.degrees } };
   const first = reasons[0] ?? { message: 'the opening could not be filled: divide it with a curve first' };
   return { ok: false, ...first };
 }
 
-/** Solves over one base with more and more points, and measures the finished surface. */
-function solveOver(
-  over: Over,
-  sides: readonly PatchSide[],
-  ring: readonly { side: number; reversed: boolean }[],
-  grades: readonly PatchGrade[],
-  drop: readonly { side: number; atEnd: boolean }[],
-  inner: readonly Vec3[],
-  o: PatchOptions,
-): Omit<PatchResult, 'ring' | 'grades' | 'corners' | 'tilt'> | undefined {
-  const { base } = over;
-  const out = new Float64Array(60);
-  const dropped = (s: Spot) => drop.some((d) => d.side === s.side && (d.atEnd ? s.share > 0.95 : s.share < 0.05));
-  const image = (surface: NurbsSurface) => (p: Vec3, near?: readonly [number, number]) => {
-    const q = base.inverse(p, near) ?? (near ? [near[0], near[1], 0] : [0, 0, 0]);
-    const f = closestOnSurface(surface, p, [q[0], q[1]]);
-    return [f.u, f.v] as const;
-  };
-  const measure = (surface: NurbsSurface, spots: readonly Spot[], at: readonly (readonly [number, number])[]) => {
+type Solved = Omit<PatchResult, 'ring' | 'grades' | 'corners' | 'tilt'> & { readonly score: number };
+/** Measures finished surfaces against the sides: worst of each side, and of all in shares of what is wanted. */
+class Judge {
+  constructor(
+    private readonly sides: readonly PatchSide[],
+    private readonly grades: readonly PatchGrade[],
+    private readonly drop: readonly { side: number; atEnd: boolean }[],
+    private readonly inner: readonly Vec3[],
+    private readonly o: PatchOptions,
+  ) {}
+  /** Spots near a corner that contradicts itself. */
+  dropped(s: Spot): boolean {
+    return this.drop.some((d) => d.side === s.side && (d.atEnd ? s.share > 0.95 : s.share < 0.05));
+  }
+  of(
+    surface: NurbsSurface,
+    spots: readonly Spot[],
+    at: readonly (readonly [number, number])[],
+    built: { readonly kind: PatchResult['base']; readonly frame?: Frame; readonly inverse: Inverse },
+  ): Solved | undefined {
+    const { reports, mixed } = this.#measure(surface, spots, at);
+    if (mixed) return undefined;
+    const worst = {
+      gap: Math.max(...reports.map((r) => r.gap)),
+      kink: Math.max(...reports.map((r) => r.kink)),
+      step: Math.max(...reports.map((r) => r.step)),
+    };
+    const { target } = this.o;
+    return {
+      surface,
+      base: built.kind,
+      frame: built.frame,
+      image: (p, near) => {
+        const f = closestOnSurface(surface, p, built.inverse(p, near) ?? near ?? [0, 0]);
+        return [f.u, f.v];
+      },
+      sides: reports,
+      ...worst,
+      innerMiss: this.inner.reduce((m, p) => Math.max(m, closestOnSurface(surface, p).distance), 0),
+      score: Math.max(worst.gap / target.gap, worst.kink / target.kink, worst.step / target.step),
+    };
+  }
+  #measure(surface: NurbsSurface, spots: readonly Spot[], at: readonly (readonly [number, number])[]) {
+    const { sides, grades, o } = this;
     const reports = sides.map((_, i) => ({ gap: 0, kink: 0, step: 0, percent: 0, grade: grades[i], worst: spots[0].point }));
     // the floor of a step: a tenth of the largest curvature of its side, or what bends by a tenth of its size over the opening
     const wide = Math.max(...spots.map((s) => distance(s.point, spots[0].point)));
@@ -175,11 +202,11 @@ function solveOver(
       if (grades[s.side] > 0 && s.normal && s.away && s.jet) {
         const flip = dot(mine.normal, s.normal) < 0 ? -1 : 1;
         const kink = angleBetween(mine.normal, scale(s.normal, flip)) / DEG;
-        if (!dropped(s)) {
+        if (!this.dropped(s)) {
           worse = worse || kink > r.kink;
           r.kink = Math.max(r.kink, kink);
         }
-        if (grades[s.side] > 1 && !dropped(s)) {
+        if (grades[s.side] > 1 && !this.dropped(s)) {
           const own = normalCurvature(mine, s.away) * (dot(mine.normal, s.jet.normal) < 0 ? -1 : 1);
           const step = Math.abs(own - across[i]) / Math.max(Math.abs(own), Math.abs(across[i]), 0.1 * largest[s.side]);
           r.step = Math.max(r.step, step);
@@ -194,47 +221,63 @@ function solveOver(
     });
     const mixed = counted > 0 && flipped > 0.1 * counted && flipped < 0.9 * counted;
     return { reports, mixed };
+  }
+}
+type Inverse = (p: Vec3, near?: readonly [number, number]) => readonly [number, number] | undefined;
+
+/** The shape all neighbours lie on, when it meets every side. */
+function exactOver(
+  sides: readonly PatchSide[],
+  ring: readonly { side: number; reversed: boolean }[],
+  shape: ExactShape,
+  judge: Judge,
+): Solved | undefined {
+  const check = spotsOf(
+    sides,
+    ring,
+    sides.map(() => 53),
+    0.37,
+  );
+  const at = check.map((s) => shape.inverse(s.point));
+  if (at.some((q) => !q)) return undefined;
+  const r = judge.of(shape.surface, check, at as (readonly [number, number])[], { ...shape, kind: 'quadric' });
+  return r && r.score <= 1 ? r : undefined;
+}
+/** Solves over one base with more and more points, and measures the finished surface. */
+function solveOver(
+  over: Over,
+  sides: readonly PatchSide[],
+  ring: readonly { side: number; reversed: boolean }[],
+  grades: readonly PatchGrade[],
+  judge: Judge,
+  inner: readonly Vec3[],
+  o: PatchOptions,
+): Solved | undefined {
+  const { base } = over;
+  const out = new Float64Array(60);
+  const inverse: Inverse = (p, near) => {
+    const q = base.inverse(p, near);
+    return q && [q[0], q[1]];
   };
   const spotCounts = (n: number) => sides.map(() => n);
   const chart = (spots: readonly Spot[]): { rim: (RimSample | undefined)[] } => {
     let near: readonly [number, number] | undefined;
     return {
       rim: spots.map((s) => {
-        const r = rimSample(s, over, grades[s.side], dropped(s), near, out);
+        const r = rimSample(s, over, grades[s.side], judge.dropped(s), near, out);
         if (r) near = [r.x, r.y];
         return r;
       }),
     };
   };
-  const counts = o.counts ?? [14, 20, 26, 34];
+  const counts = o.counts ?? [8, 11, 14, 20, 26, 34];
   const smooth = grades.some((g) => g > 0);
-  let best: (Omit<PatchResult, 'ring' | 'grades' | 'corners' | 'tilt'> & { score: number }) | undefined;
+  let best: Solved | undefined;
   let stalled = 0;
-  const finish = (
-    surface: NurbsSurface,
-    check: readonly Spot[],
-    places: readonly (readonly [number, number])[],
-    kind: PatchResult['base'],
-  ) => {
-    const { reports, mixed } = measure(surface, check, places);
-    if (mixed) return undefined;
-    const worst = {
-      gap: Math.max(...reports.map((r) => r.gap)),
-      kink: Math.max(...reports.map((r) => r.kink)),
-      step: Math.max(...reports.map((r) => r.step)),
-    };
-    const innerMiss = inner.reduce((m, p) => Math.max(m, closestOnSurface(surface, p).distance), 0);
-    return {
-      surface,
-      base: kind,
-      frame: over.frame,
-      image: image(surface),
-      sides: reports,
-      ...worst,
-      innerMiss,
-      score: Math.max(worst.gap / o.target.gap, worst.kink / o.target.kink, worst.step / o.target.step),
-    };
-  };
+  if (over.exact && !inner.length) {
+    const r = exactOver(sides, ring, over.exact(chart(spotsOf(sides, ring, spotCounts(60), 0)).rim), judge);
+    if (r) return r;
+  }
   for (const K of counts) {
     const per = Math.max(60, 4 * K);
     const spots = spotsOf(sides, ring, spotCounts(per), 0);
@@ -244,11 +287,6 @@ function solveOver(
     const polygon = list.map((r): [number, number] => [r.x, r.y]);
     const check = spotsOf(sides, ring, spotCounts(per - 7), 0.37);
     const checkAt = chart(check).rim.map((r, i): [number, number] => (r ? [r.x, r.y] : polygon[i % polygon.length]));
-    if (over.quadric && !inner.length) {
-      const exact = quadricSurface(over.quadric.q, over.quadric.R, polygon);
-      const r = finish(exact, check, checkAt, 'quadric');
-      if (r && r.score <= 1) return r;
-    }
     const places = inner.flatMap((p) => {
       const near = nearestOf(polygon, spots, p);
       const q = base.inverse(p, near);
@@ -266,13 +304,14 @@ function solveOver(
     });
     if (!field) continue;
     const surface = surfaceOver(field, over);
-    const r = finish(surface, check, checkAt, base.kind);
+    const r = judge.of(surface, check, checkAt, { kind: base.kind, frame: over.frame, inverse });
     if (!r) continue;
     const before = best?.score ?? Infinity;
     if (!best || r.score < best.score) best = r;
     // more points that do not help twice will not help a third time
-    stalled = r.score > 0.75 * before ? stalled + 1 : 0;
-    if (r.score <= 1 || stalled >= 2) break;
+    stalled = K > 14 && r.score > 0.75 * before ? stalled + 1 : 0;
+    // few points are enough when they are well within
+    if (r.score <= (K < 14 && counts.some((k) => k > K) ? 0.5 : 1) || stalled >= 2) break;
   }
   return best;
 }

@@ -64,7 +64,8 @@ describe('methods for one opening, side by side', () => {
     expect(byKey(r.variants, 'flat').made).toBeUndefined();
     // the farthest corner of the window from its plane: 20 - sqrt(400 - 64) = 1.67, halved
     expect(byKey(r.variants, 'flat').why).toMatch(/1\.09\d+ mm out of one plane/);
-    expect(byKey(r.variants, 'blend-b').made?.numbers.points).toBeLessThan(byKey(r.variants, 'patch').made?.numbers.points ?? 0);
+    // the tube itself, and nothing simpler
+    expect(byKey(r.variants, 'patch').made?.numbers.points).toBe(10);
   }, 60_000);
 
   it('a window in a flat sheet may be filled flat; three corners are three sides', async () => {
