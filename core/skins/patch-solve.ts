@@ -1,5 +1,5 @@
 import { insidePolygon, polygonBox, solveSymmetricBanded } from '../math/index.ts';
-import { basisDerivatives, clampedKnots, findSpan } from '../nurbs/index.ts';
+import { basisDerivatives, clampedKnots, findSpan, greville, interpolateInSpace } from '../nurbs/index.ts';
 import { type Base, ORDERS } from './patch-base.ts';
 
 const DEGREE = 5;
@@ -42,6 +42,8 @@ export interface HeightTask {
   readonly taut: number;
   /** Curvature itself instead of its change: for rims met in place only, which stay flat where they are. */
   readonly bending: boolean;
+  /** Heights with fewer functions over the same rim, to begin with. */
+  readonly from?: HeightField;
 }
 
 /** Indices of a stencil of (DEGREE + 1)² functions of a tensor B-spline. */
@@ -268,7 +270,8 @@ export function solvePatch(t: HeightTask): HeightField | undefined {
     stencil.row(0, 0, row);
     ask(s.z, weight);
   }
-  const h = new Float64Array(n);
+  const h = (t.from && onKnots(t.from, kx, ky)) ?? new Float64Array(n);
+  const fresh = !t.from;
   const ten = new Float64Array(10);
   const S = new Float64Array(30);
   const S2 = new Float64Array(30);
@@ -366,7 +369,7 @@ export function solvePatch(t: HeightTask): HeightField | undefined {
     // conditions act on the step: value less what the heights give already
     for (let i = 0; i < n; i++) B[i] = fixedB[i];
     multiplyInto(fixedA, h, B, n, half);
-    const mu = t.taut > 0 && steps > 0 ? (t.taut * now.energy) / now.area : 0;
+    const mu = t.taut > 0 && (steps > 0 || !fresh) ? (t.taut * now.energy) / now.area : 0;
     for (let k = 0; k < m; k++) {
       heightsAt(k, h);
       rowsAt(k);
@@ -393,16 +396,17 @@ export function solvePatch(t: HeightTask): HeightField | undefined {
       }
     }
     for (let i = 0; i < n; i++) A[i * w + half] += 1e-14 * A[i * w + half] + 1e-16 * weight;
-    if (!solveSymmetricBanded(A, B, n, half)) return steps ? { knotsX: kx, knotsY: ky, count: K, h, steps, settled } : undefined;
+    if (!solveSymmetricBanded(A, B, n, half)) return steps || !fresh ? { knotsX: kx, knotsY: ky, count: K, h, steps, settled } : undefined;
     // line search on the energy itself
     let taken = false;
     let size = 0;
     for (let i = 0; i < n; i++) size = Math.max(size, Math.abs(B[i]));
     const tried = new Float64Array(n);
-    for (const share of steps === 0 ? [1] : [1, 0.4, 0.16, 0.064]) {
+    const earlier = now.total;
+    for (const share of steps === 0 && fresh ? [1] : [1, 0.4, 0.16, 0.064]) {
       for (let i = 0; i < n; i++) tried[i] = h[i] + share * B[i];
       const next = cost(tried);
-      if (steps === 0 || (Number.isFinite(next.total) && next.total <= now.total * (1 + 1e-9))) {
+      if ((steps === 0 && fresh) || (Number.isFinite(next.total) && next.total <= now.total * (1 + 1e-9))) {
         h.set(tried);
         now = next;
         taken = true;
@@ -410,13 +414,31 @@ export function solvePatch(t: HeightTask): HeightField | undefined {
         break;
       }
     }
-    if (!taken || size < 1e-3 * Math.min(1, mm)) {
-      settled = size < 0.05 * mm;
+    // what little is still gained moves functions beyond the rim
+    const calm = taken && (steps > 0 || !fresh) && earlier - now.total < 1e-5 * now.total;
+    if (!taken || calm || size < 1e-3 * Math.min(1, mm)) {
+      settled = calm || size < 0.05 * mm;
       steps++;
       break;
     }
   }
   return { knotsX: kx, knotsY: ky, count: K, h, steps, settled };
+}
+/** The heights at the Greville places of other knots, as coefficients there. */
+function onKnots(f: HeightField, kx: Float64Array, ky: Float64Array): Float64Array | undefined {
+  const [gx, gy] = [greville(kx, DEGREE), greville(ky, DEGREE)];
+  const K = gx.length;
+  const values = new Float64Array(K * K);
+  gx.forEach((x, i) => {
+    gy.forEach((y, j) => {
+      values[i * K + j] = heightOf(f, x, y);
+    });
+  });
+  const rows = interpolateInSpace(DEGREE, kx, gx, values, K);
+  if (!rows) return undefined;
+  const turn = (a: ArrayLike<number>) => Float64Array.from({ length: K * K }, (_, k) => a[(k % K) * K + Math.floor(k / K)]);
+  const columns = interpolateInSpace(DEGREE, ky, gy, turn(rows.data), K);
+  return columns && turn(columns.data);
 }
 /** B -= A x for a symmetric banded A (lower band stored). */
 function multiplyInto(A: Float64Array, x: Float64Array, B: Float64Array, n: number, half: number): void {

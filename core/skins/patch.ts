@@ -38,7 +38,7 @@ import {
   spotsOf,
   tiltOf,
 } from './patch-rim.ts';
-import { type RimSample, solvePatch } from './patch-solve.ts';
+import { type HeightField, type RimSample, solvePatch } from './patch-solve.ts';
 import { surfaceOver } from './patch-surface.ts';
 
 export interface PatchOptions {
@@ -273,6 +273,7 @@ function solveOver(
   const counts = o.counts ?? [8, 11, 14, 20, 26, 34];
   const smooth = grades.some((g) => g > 0);
   let best: Solved | undefined;
+  let before: HeightField | undefined;
   let stalled = 0;
   if (over.exact && !inner.length) {
     const r = exactOver(sides, ring, over.exact(chart(spotsOf(sides, ring, spotCounts(60), 0)).rim), judge);
@@ -301,15 +302,17 @@ function solveOver(
       // over a plane the rim holds the crown by itself
       taut: Math.max(0, (o.taut ?? 1) - (base.kind === 'plane' ? 1 : 0)),
       bending: !smooth,
+      from: before,
     });
     if (!field) continue;
+    if (field.settled) before = field;
     const surface = surfaceOver(field, over);
     const r = judge.of(surface, check, checkAt, { kind: base.kind, frame: over.frame, inverse });
     if (!r) continue;
-    const before = best?.score ?? Infinity;
+    const earlier = best?.score ?? Infinity;
     if (!best || r.score < best.score) best = r;
     // more points that do not help twice will not help a third time
-    stalled = K > 14 && r.score > 0.75 * before ? stalled + 1 : 0;
+    stalled = K > 14 && r.score > 0.75 * earlier ? stalled + 1 : 0;
     // few points are enough when they are well within
     if (r.score <= (K < 14 && counts.some((k) => k > K) ? 0.5 : 1) || stalled >= 2) break;
   }
