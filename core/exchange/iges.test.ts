@@ -10,91 +10,15 @@ import {
   endPoint,
   lineCurve,
   type NurbsCurve,
-  type NurbsSurface,
   planeSurface,
   pointAt,
-  pointCount,
   revolvedSurface,
   startPoint,
 } from '../nurbs/index.ts';
+import { IgesSheet } from '../testing/iges-sheet.ts';
 import { readIges } from './index.ts';
 
-/** Writes just enough IGES for the reader to be tried on. Units: 2 mm, 1 inch. */
-class Sheet {
-  private readonly directory: string[] = [];
-  private readonly parameters: string[] = [];
-  constructor(private readonly unit = 2) {}
-  add(
-    type: number,
-    params: readonly (number | string)[],
-    o: { form?: number; matrix?: number; status?: string; colour?: number; label?: string } = {},
-  ): number {
-    const id = this.directory.length + 1;
-    const text = `${[type, ...params].map((p) => (typeof p === 'number' && !Number.isInteger(p) ? p.toExponential(15).replace('e', 'D') : String(p))).join(',')};`;
-    const start = this.parameters.length + 1;
-    for (let i = 0; i < text.length; i += 64)
-      this.parameters.push(
-        `${text.slice(i, i + 64).padEnd(64)}${String(id).padStart(8)}P${String(this.parameters.length + 1).padStart(7)}`,
-      );
-    const field = (v: number) => String(v).padStart(8);
-    const count = this.parameters.length + 1 - start;
-    this.directory.push(
-      `${[type, start, 0, 0, 0, o.matrix ?? 0, 0, 0].map((v, k) => field(k === 6 ? (o.matrix ?? 0) : k === 5 ? 0 : v)).join('')}${o.status ?? '00000000'}D${String(id).padStart(7)}`,
-    );
-    this.directory.push(
-      `${[type, 0, o.colour ?? 0, count, o.form ?? 0, 0, 0].map(field).join('')}${(o.label ?? '').padEnd(8)}${field(0)}D${String(id + 1).padStart(7)}`,
-    );
-    return id;
-  }
-  curve(c: NurbsCurve, flat = false): number {
-    const n = pointCount(c);
-    const size = c.dim + 1;
-    const w = Array.from({ length: n }, (_, i) => c.control[i * size + c.dim]);
-    const p = w.flatMap((x, i) => [0, 1, 2].map((k) => (k < c.dim ? c.control[i * size + k] / x : 0)));
-    return this.add(126, [n - 1, c.degree, 0, 0, c.rational ? 0 : 1, 0, ...c.knots, ...w, ...p, ...domain(c), 0, 0, 1], {
-      status: flat ? '00010500' : '00010000',
-    });
-  }
-  surface(s: NurbsSurface, free = false): number {
-    const list = (get: (o: number) => number[]) =>
-      Array.from({ length: s.countV }, (_, j) => Array.from({ length: s.countU }, (_, i) => get(4 * (i * s.countV + j)))).flat(2);
-    const w = list((o) => [s.control[o + 3]]);
-    const p = list((o) => [0, 1, 2].map((k) => s.control[o + k] / s.control[o + 3]));
-    const ends = [s.knotsU[0], s.knotsU[s.knotsU.length - 1], s.knotsV[0], s.knotsV[s.knotsV.length - 1]];
-    return this.add(
-      128,
-      [s.countU - 1, s.countV - 1, s.degreeU, s.degreeV, 0, 0, s.rational ? 0 : 1, 0, 0, ...s.knotsU, ...s.knotsV, ...w, ...p, ...ends],
-      { status: free ? '00000000' : '00010000' },
-    );
-  }
-  /** Loop on a surface: images in its parameters (0 when there are none) and curves in space. */
-  loop(surface: number, images: readonly number[], curves: readonly number[]): number {
-    const chain = (list: readonly number[], flat: boolean) =>
-      list.length === 0
-        ? 0
-        : list.length === 1
-          ? list[0]
-          : this.add(102, [list.length, ...list], { status: flat ? '00010500' : '00010000' });
-    return this.add(142, [0, surface, chain(images, true), chain(curves, false), images.length ? 1 : 2], { status: '00010000' });
-  }
-  bytes(): Uint8Array {
-    const global = `1H,,1H;,4Hpart,9Hpart.iges,4Hnone,4Hnone,32,38,6,308,15,4Hpart,1.0,${this.unit},2HMM,1,0.1,13H261125.120000,0.0001,1000.0,4Hnone,4Hnone,11,0,13H261125.120000;`;
-    const cards = (text: string, letter: string) =>
-      Array.from(
-        { length: Math.ceil(text.length / 72) },
-        (_, i) => `${text.slice(72 * i, 72 * i + 72).padEnd(72)}${letter}${String(i + 1).padStart(7)}`,
-      );
-    const lines = [
-      ...cards('Our own part', 'S'),
-      ...cards(global, 'G'),
-      ...this.directory,
-      ...this.parameters,
-      `${'S      1G      3D      4P      4'.padEnd(72)}T      1`,
-    ];
-    return new TextEncoder().encode(`${lines.join('\n')}\n`);
-  }
-}
-const read = async (s: Sheet) => {
+const read = async (s: IgesSheet) => {
   const r = await readIges(s.bytes(), kernel, 'part');
   if (!r.ok) throw new Error(r.message);
   return r;
@@ -120,7 +44,7 @@ const inSpace = (f: ReturnType<typeof frameFromNormal>, p: Vec3): Vec3 =>
 
 describe('IGES skins', () => {
   it('trimmed patches with images become a solid, in millimetres, with colours', async () => {
-    const s = new Sheet(1);
+    const s = new IgesSheet(1);
     const red = s.add(314, [100, 0, 0], { status: '00000200' });
     for (const [o, z, x, w, h] of sides) {
       const f = frameFromNormal(o, z, x);
@@ -140,7 +64,7 @@ describe('IGES skins', () => {
     expect(body.faces.every((f) => f.colour === '#ff0000')).toBe(true);
   });
   it('a plane with a round hole cut by images alone', async () => {
-    const s = new Sheet();
+    const s = new IgesSheet();
     const surface = s.surface(planeSurface(WORLD, -20, 20, -10, 10));
     const ring = corners(30, 16).map(([x, y]): Vec3 => [x - 15, y - 8, 0]);
     const outer = s.loop(
@@ -156,7 +80,7 @@ describe('IGES skins', () => {
   });
   it('a can of a turned surface, and flat lids bounded by arcs under a matrix', async () => {
     const [radius, height] = [7, 25];
-    const s = new Sheet();
+    const s = new IgesSheet();
     const axis = s.curve(lineCurve([0, 0, 0], [0, 0, 1]));
     s.add(120, [axis, s.curve(lineCurve([radius, 0, 0], [radius, 0, height])), 0, 2 * Math.PI]);
     for (const z of [0, height]) {
@@ -170,7 +94,7 @@ describe('IGES skins', () => {
     expect(massProperties(r.parts[0].body).volume / (Math.PI * radius ** 2 * height)).toBeCloseTo(1, 7);
   });
   it('boundaries given in space alone find their images on a curved patch', async () => {
-    const s = new Sheet();
+    const s = new IgesSheet();
     const [r0, a0, a1] = [12, 0.3, 1.4];
     const surface = s.surface(revolvedSurface(lineCurve([r0, 0, -5], [r0, 0, 30]), [0, 0, 0], [0, 0, 1], 0, Math.PI));
     const at = (a: number, z: number): Vec3 => [r0 * Math.cos(a), r0 * Math.sin(a), z];
@@ -205,7 +129,7 @@ describe('IGES skins', () => {
     expect(massProperties(r.parts[0].body).area).toBeCloseTo(r0 * (a1 - a0) * 20, 4);
   });
   it('a shell with shared edges, and a whole patch placed twice', async () => {
-    const s = new Sheet();
+    const s = new IgesSheet();
     const points = [0, 1, 2, 3, 4, 5, 6, 7].map((i): Vec3 => [i & 1 ? A : 0, i & 2 ? B : 0, i & 4 ? C : 0]);
     const vertices = s.add(502, [8, ...points.flat()], { form: 1, status: '00010000' });
     const pairs = [0, 1, 2, 3, 4, 5, 6, 7].flatMap((i) => [1, 2, 4].filter((b) => !(i & b)).map((b) => [i, i | b]));
@@ -254,7 +178,7 @@ describe('IGES skins', () => {
 
 describe('IGES curves', () => {
   it('arcs, lines, polylines, chains, cubics and conics, exactly', async () => {
-    const s = new Sheet();
+    const s = new IgesSheet();
     s.add(100, [3, 1, 2, 6, 2, 1, 7]); // a quarter of radius 5 about (1, 2, 3)
     s.add(106, [2, 3, 0, 0, 0, 3, 4, 0, 3, 4, 12], { form: 12 });
     const parts = [s.curve(lineCurve([0, 0, 0], [10, 0, 0])), s.add(110, [10, 0, 0, 10, 5, 0], { status: '00010000' })];
@@ -291,7 +215,7 @@ describe('IGES files that are not whole', () => {
     return r.ok ? r.notes.join('; ') : r.message;
   };
   const plain = () => {
-    const s = new Sheet();
+    const s = new IgesSheet();
     s.add(110, [0, 0, 0, 1, 0, 0]);
     return s;
   };

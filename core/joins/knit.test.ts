@@ -152,6 +152,20 @@ describe('knitting', () => {
     expect(r.get('c')?.status).toBe('fine');
     expect(factOf(r, 'c', 'checker')).toBe('valid');
   });
+  it('a face narrower than the reach is not folded onto itself, nor are short parts that meet at an angle', () => {
+    for (const [w, h] of [
+      [1.4, 0.05],
+      [0.05, 0.05],
+      [0.08, 0.06],
+    ]) {
+      const r = knitBodies([rectangle(0, w, 0, h)], 0.1);
+      expect(topologyOf(r.body).rims, `${w} x ${h}`).toHaveLength(4);
+      expect(r.gaps).toEqual([]);
+    }
+    // a slit between two sheets is joined by the same reach
+    const two = [rectangle(0, 20, 0, 5), rectangle(0, 20, 5.05, 10)];
+    expect(topologyOf(knitBodies(two, 0.1).body).rims).toHaveLength(6);
+  });
   it('a third face at a seam stays open and is told', () => {
     const k = knitBodies(
       [

@@ -10,12 +10,13 @@ import {
   topologyOf,
   traceBreaks,
   tracePoint,
+  traceTangent,
   usePoint,
   useUV,
   withShells,
 } from '../brep/index.ts';
-import { distance, type Vec3 } from '../math/index.ts';
-import { evaluateSurface, fitFunction, knotRuns, makeCurve, type NurbsCurve, reverseCurve } from '../nurbs/index.ts';
+import { cross, distance, dot, length, scale, sub, type Vec3 } from '../math/index.ts';
+import { evaluateSurface, fitFunction, knotRuns, makeCurve, type NurbsCurve, reverseCurve, surfaceNormal } from '../nurbs/index.ts';
 import { edgeFoot } from './edge-foot.ts';
 import { edgeLine } from './pierce.ts';
 import { PointHash } from './point-hash.ts';
@@ -44,7 +45,23 @@ export function knitBodies(list: readonly Body[], tolerance: number): Knitted {
   );
   const parts = all.edges.map((e, i) => (isRim.has(i) ? partRim(all, e, ends, owner, tolerance, edges) : [edges.push(e) - 1]));
   const rimParts = rims.flatMap((e) => parts[e]);
-  const { mates, taken, gaps, crowded } = matesOf(edges, rimParts, owner, tolerance);
+  const useOf = new Map<number, { face: number; use: EdgeUse }>();
+  all.faces.forEach((f, face) => {
+    for (const use of f.loops.flat()) if (isRim.has(use.edge)) for (const part of parts[use.edge]) useOf.set(part, { face, use });
+  });
+  /** Two rims of one narrow face are not a gap: between them lies the face. */
+  const narrow = (i: number, j: number): boolean => {
+    const [p, q] = [useOf.get(i), useOf.get(j)];
+    if (!p || !q || p.face !== q.face) return false;
+    const e = edges[i];
+    const t = (e.range[0] + e.range[1]) / 2;
+    const f = all.faces[p.face];
+    const [point, along] = traceTangent(e, t);
+    const normal = surfaceNormal(f.surface, ...useUV(f, p.use, t));
+    const inward = scale(cross(normal, along), p.use.reversed ? -1 : 1);
+    return dot(sub(edgePoint(edges[j], edgeFoot(edges[j], point).t), point), inward) > 0;
+  };
+  const { mates, taken, gaps, crowded } = matesOf(edges, rimParts, owner, tolerance, narrow);
   // a rim that met nothing stays in one piece
   for (const e of rims) if (parts[e].length > 1 && !parts[e].some((p) => taken.has(p))) parts[e] = [edges.push(all.edges[e]) - 1];
   const faces = all.faces.map(
@@ -171,6 +188,7 @@ function matesOf(
   parts: readonly number[],
   owner: (v: number) => number,
   tolerance: number,
+  narrow: (i: number, j: number) => boolean,
 ): { mates: Map<number, Mate>; taken: Set<number>; gaps: { gap: number; at: Vec3 }[]; crowded: number } {
   const groups = new Map<string, number[]>();
   for (const i of parts) {
@@ -186,7 +204,7 @@ function matesOf(
     const pairs = group.flatMap((i, k) =>
       group.slice(k + 1).flatMap((j) => {
         const m = beside(edges[i], edges[j], owner, tolerance);
-        return m ? [{ i, j, ...m }] : [];
+        return m && !(m.gap > 1e-9 && narrow(i, j)) ? [{ i, j, ...m }] : [];
       }),
     );
     pairs.sort((x, y) => x.gap - y.gap);
@@ -230,6 +248,12 @@ function beside(
       at = x;
     }
     slip = Math.max(slip, distance(x, edgePoint(q, turned ? d - k * (d - c) : c + k * (d - c))));
+  }
+  // short parts that meet at an angle are a corner, not a gap
+  if (gap > 0.2 * distance(edgePoint(p, a), edgePoint(p, z))) {
+    const [x, along] = traceTangent(p, (a + z) / 2);
+    const other = traceTangent(q, edgeFoot(q, x).t)[1];
+    if (!closed && Math.abs(dot(along, other)) < 0.7 * length(along) * length(other)) return undefined;
   }
   return { gap, at, slip, turned, even: slip <= Math.max(1e-9, 2 * gap) };
 }

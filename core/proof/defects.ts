@@ -277,7 +277,7 @@ function faceDefects({ b, tolerance, size, facts, facing, named, label }: Contex
           message: `Faces ${label(j)} and ${label(i)} are the same twice`,
           place: facts[i].areaCentre,
           normal: facing(i),
-          faces: named(i),
+          faces: named(i, j),
           edges: [],
           mend: repair('Keep one', 'doubled', facts[i].areaCentre),
         });
@@ -293,7 +293,7 @@ function faceDefects({ b, tolerance, size, facts, facing, named, label }: Contex
       message: `Faces ${label(i)} and ${label(j)} lie on each other`,
       place: d.at,
       normal: facing(smaller),
-      faces: named(smaller),
+      faces: named(smaller, smaller === i ? j : i),
       edges: [],
       mend: repair('Keep one', 'doubled', d.at),
     });

@@ -9,77 +9,118 @@ import {
   orderChain,
   rimChains,
   surfaceBody,
-  topologyOf,
   withShells,
 } from '../brep/index.ts';
-import { knitBodies } from '../joins/index.ts';
 import { distance, dot, type Frame, formatNumber, insidePolygon, sub, toLocal, type Vec3 } from '../math/index.ts';
 import { arcLength, closestOnCurve, planeOf } from '../nurbs/index.ts';
 import { blend, patchRim } from '../skins/index.ts';
+import { bridge, closedBy, straightStrip, wovenStrip } from './strips.ts';
 
 export interface Filled {
   readonly message: string;
   readonly place: Vec3;
+  /** Names of the faces that fill it. */
+  readonly faces: readonly string[];
 }
 type Chain = readonly number[];
 const short = (x: number) => (x < 1e-6 ? '0' : formatNumber(x, 6));
 
 /**
- * Openings closed: flat ones with a flat face (rims inside a flat rim become its holes), two rims that run round each other close by with a
- * ring between them, others with a patch that goes on with the curvature of what stands around. Only those at `near`, when it is given.
+ * Openings closed: two rims whose skins lead to each other with a smooth strip between them; flat ones with a flat face (rims inside a flat rim
+ * become its holes); two rims that run round each other close by with a ring; walls that are gone with straight lines from rim to rim; others
+ * with a patch or a woven skin that goes on with the curvature of what stands around. Only those at `near`, when it is given, and none of
+ * those at `refused`.
  */
-export function fillOpenings(given: Body, tolerance: number, name: string, near?: Vec3): { body: Body; filled: readonly Filled[] } {
+export function fillOpenings(
+  given: Body,
+  tolerance: number,
+  name: string,
+  near?: Vec3,
+  refused: readonly Vec3[] = [],
+): { body: Body; filled: readonly Filled[] } {
   const filled: Filled[] = [];
-  const at = (chain: Chain): Vec3 => {
-    const e = given.edges[chain[0]];
-    return edgePoint(e, (e.range[0] + e.range[1]) / 2);
-  };
-  const wanted = (chain: Chain) =>
-    !near || chain.some((e) => closestOnCurve(edgeCurve(given.edges[e]), near).distance < 10 * tolerance + 1e-6);
-  let chains: Chain[] = rimChains(given);
   let body = given;
   let n = 0;
   const next = () => `${name}:fill${n++ ? n : ''}`;
-  const k = builderFrom(given);
+  const at = (chain: Chain): Vec3 => {
+    const e = body.edges[chain[0]];
+    return edgePoint(e, (e.range[0] + e.range[1]) / 2);
+  };
+  const wanted = (chain: Chain) =>
+    !refused.some((p) => distance(p, at(chain)) < 1e-9) &&
+    (!near || chain.some((e) => closestOnCurve(edgeCurve(body.edges[e]), near).distance < 10 * tolerance + 1e-6));
+  const reach = Math.max(tolerance, 1e-4);
+  /** Knits what closes these rims into the body; tells whether it does. */
+  const take = (filling: Body | undefined, chains: readonly Chain[], message: string): boolean => {
+    const knitted =
+      filling &&
+      closedBy(
+        body,
+        filling,
+        chains.reduce((sum, c) => sum + c.length, 0),
+        reach,
+      );
+    if (!knitted) return false;
+    filled.push({ message, place: at(chains[0]), faces: filling.faces.map((f) => f.name) });
+    body = knitted;
+    return true;
+  };
+  /** The first pair of rims that something closes; edges have new numbers after it. */
+  const pairs = (make: (a: Chain, b: Chain) => Body | undefined, message: string): boolean => {
+    const chains = rimChains(body);
+    for (const [i, a] of chains.entries())
+      for (const b of chains.slice(i + 1)) if ((wanted(a) || wanted(b)) && take(make(a, b), [a, b], message)) return true;
+    return false;
+  };
+  while (pairs((a, b) => bridge(body, a, b, next()), 'Two rims whose skins lead to each other were joined by a smooth strip'));
   // flat rims, the widest first, with those of the same plane inside them as holes
-  for (const { outer, holes, frame } of flatNests(given, chains, tolerance)) {
+  const k = builderFrom(body);
+  const flat: Filled[] = [];
+  for (const { outer, holes, frame } of flatNests(body, rimChains(body), tolerance)) {
     if (![outer, ...holes].some(wanted)) continue;
-    if (!flatRing(k, outer, holes, frame, next(), tolerance)) continue;
-    chains = chains.filter((c) => c !== outer && !holes.includes(c));
-    filled.push({
+    const face = next();
+    if (!flatRing(k, outer, holes, frame, face, tolerance)) continue;
+    flat.push({
+      faces: [face],
       message: holes.length ? `A flat opening was capped, ${holes.length} inside it left open` : 'A flat opening was capped',
       place: at(outer),
     });
   }
-  if (filled.length) body = withShells(k.body());
-  // rims round each other
-  for (const [i, a] of chains.entries())
-    for (const b of chains.slice(i + 1)) {
-      if (!chains.includes(a) || !chains.includes(b) || !(wanted(a) || wanted(b))) continue;
-      const ring = ringBetween(body, a, b, next());
-      if (!ring) continue;
-      const knitted = knitBodies([body, ring], Math.max(tolerance, 1e-4)).body;
-      if (topologyOf(knitted).rims.length > topologyOf(body).rims.length - a.length - b.length + 1) continue;
-      return again(knitted, { message: 'Two rims close to each other were joined by a ring', place: at(a) });
-    }
+  if (flat.length) {
+    filled.push(...flat);
+    body = withShells(k.body());
+  }
+  while (pairs((a, b) => ringBetween(body, a, b, next()), 'Two rims close to each other were joined by a ring'));
+  const one = (make: (chain: Chain) => Body | undefined, message: string): boolean =>
+    rimChains(body).some((chain) => wanted(chain) && take(make(chain), [chain], message));
+  while (one((c) => straightStrip(body, c, next(), reach), 'An opening was closed with straight lines between its two long sides'));
   const patched = builderFrom(body);
   let patches = 0;
-  for (const chain of chains) {
+  for (const chain of rimChains(body)) {
     if (!wanted(chain)) continue;
-    const r = patchRim(patched, chain, next(), 2, undefined, { steepest: 60 });
+    const before = patched.faces.length;
+    const edges = [...patched.edges];
+    const face = next();
+    const r = patchRim(patched, chain, face, 2, undefined, { steepest: 60 });
     if (!r.ok) continue;
+    // a patch that misses its rim is no filling
+    if (r.result.gap > tolerance) {
+      patched.faces.length = before;
+      edges.forEach((e, i) => {
+        patched.edges[i] = e;
+      });
+      continue;
+    }
     patches++;
     filled.push({
       message: `An opening was patched (gap ${short(r.result.gap)} mm, kink ${formatNumber(r.result.kink, 3)}°)`,
       place: at(chain),
+      faces: [face],
     });
   }
-  return { body: patches ? patched.body() : body, filled };
-
-  function again(b: Body, told: Filled) {
-    const rest = fillOpenings(b, tolerance, `${name}.${n}`, near);
-    return { body: rest.body, filled: [...filled, told, ...rest.filled] };
-  }
+  if (patches) body = withShells(patched.body());
+  while (one((c) => wovenStrip(body, c, next(), reach), 'An opening of four sides was filled with a woven skin'));
+  return { body, filled };
 }
 
 interface Nest {

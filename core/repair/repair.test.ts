@@ -6,6 +6,7 @@ import { translation } from '../math/index.ts';
 import { findDefects } from '../proof/index.ts';
 import { DAMAGES, damaged, flatFaces } from '../testing/damage.ts';
 import { block, cone, prism } from '../testing/random-bodies.ts';
+import { bodyOf, run, step } from '../testing/run.ts';
 import { randomFrom } from '../testing/section-sets.ts';
 import { mendFaults, REPAIR_KINDS, type RepairKind } from './repair.ts';
 import { dropTinyEdges } from './tiny-edges.ts';
@@ -44,6 +45,53 @@ describe.each(Object.entries(solids))('%s, damaged and repaired', (_, b) => {
       expect(r.changes.length).toBeGreaterThan(0);
       for (const c of r.changes) expect(c.by).toBeLessThanOrEqual(0.1);
     }
+  });
+});
+
+describe('curved faces that are gone', () => {
+  const sideOf = (b: Body) => b.faces.findIndex((_, i) => !flatFaces(b).includes(i));
+  const gone = (b: Body, face: number) => repair(damaged(b, 'removed', face, randomFrom(1)));
+  it('a wall comes back with straight lines between its long sides', async () => {
+    const r = await run(
+      step('a', 'arc', {
+        points: [
+          [12, 0],
+          [0, 12],
+          [-12, 0],
+        ],
+      }),
+      step('l', 'polyline', {
+        points: [
+          [-12, 0],
+          [12, 0],
+        ],
+      }),
+      step('j', 'join-curves', {}, { curves: ['a', 'l'] }),
+      step('x', 'extrude', { distance: 7 }, { profile: ['j'] }),
+    );
+    const b = bodyOf(r, 'x');
+    const repaired = gone(b, sideOf(b));
+    expect(repaired.changes.map((c) => c.message)).toContain('An opening was closed with straight lines between its two long sides');
+    expect(repaired.body.solids).toHaveLength(1);
+    expect(volume(repaired.body)).toBeCloseTo((Math.PI / 2) * 144 * 7, 3);
+  });
+  it('a strip between two rims that lead to each other comes back with the curvature of both', () => {
+    const zone = (z: number) => transformBody(subBody(cone(10, 10, 10), [sideOf(cone(10, 10, 10))]), translation([0, 0, z]));
+    const long = cone(10, 10, 30);
+    const parts = [...flatFaces(long).map((f) => subBody(long, [f])), zone(0), zone(20)];
+    const r = repair(withShells({ ...combineBodies(parts), solids: [] }));
+    expect(r.changes.map((c) => c.message)).toContain('Two rims whose skins lead to each other were joined by a smooth strip');
+    expect(r.body.solids).toHaveLength(1);
+    expect(volume(r.body)).toBeCloseTo(Math.PI * 100 * 30, 6);
+  });
+  it('what no rim can tell stays open, with the reason and what to do', () => {
+    const b = cone(12, 12, 40);
+    const r = gone(b, sideOf(b));
+    expect(r.body.solids).toHaveLength(0);
+    expect(r.body.faces).toHaveLength(2);
+    expect(r.changes.filter((c) => c.kind === 'openings')).toEqual([]);
+    expect(r.refused.length).toBeGreaterThan(0);
+    for (const x of r.refused) expect(x.message).toMatch(/^An opening stays: filled as its rim suggests, .*Draw its shape/);
   });
 });
 

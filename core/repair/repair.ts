@@ -1,11 +1,13 @@
 import {
   type Body,
+  edgeCurve,
   edgePoint,
   flipBody,
   isWatertight,
   makeSolid,
   massProperties,
   orientConsistently,
+  rimChains,
   subBody,
   topologyOf,
   usePoint,
@@ -13,11 +15,12 @@ import {
 } from '../brep/index.ts';
 import { knitBodies } from '../joins/index.ts';
 import { distance, formatNumber, length, type Vec3 } from '../math/index.ts';
+import { closestOnCurve } from '../nurbs/index.ts';
 import { type Defect, findDefects } from '../proof/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 import { alignParts } from './align-parts.ts';
 import { letGo } from './let-go.ts';
-import { fillOpenings } from './openings.ts';
+import { type Filled, fillOpenings } from './openings.ts';
 import { dropTinyEdges } from './tiny-edges.ts';
 
 /** What is repaired, in the order in which it is done. */
@@ -41,9 +44,15 @@ export interface Change {
   readonly place: Vec3;
   readonly by: number;
 }
+export interface Refused {
+  readonly message: string;
+  readonly place: Vec3;
+}
 export interface Repaired {
   readonly body: Body;
   readonly changes: readonly Change[];
+  /** Openings that stay, because what their rims suggest would go wrong. */
+  readonly refused: readonly Refused[];
   /** What was found before, and what is left. */
   readonly found: readonly Defect[];
   readonly left: readonly Defect[];
@@ -56,6 +65,7 @@ export interface Repaired {
  */
 export function mendFaults(given: Body, o: RepairOptions): Repaired {
   const changes: Change[] = [];
+  const refused: Refused[] = [];
   const found = findDefects(given, o.tolerance);
   const here = (p: Vec3): boolean => !o.near || distance(p, o.near) < 10 * o.tolerance + 1e-6;
   let body: Body = { ...given, solids: [] };
@@ -98,16 +108,18 @@ export function mendFaults(given: Body, o: RepairOptions): Repaired {
   }
   o.pause?.();
   if (o.kinds.has('openings')) {
-    const r = fillOpenings(body, o.tolerance, o.name, o.near);
+    const r = fillSoundly(body, o);
     body = r.body;
     changes.push(...r.filled.map((f): Change => ({ kind: 'openings', by: 0, ...f })));
+    refused.push(...r.refused);
   }
   body = withShells(body);
   if (outwardFlux(body) < 0) body = flipBody(body);
   if (isWatertight(body) && (solid || o.kinds.has('openings'))) {
     const s = makeSolid(body);
     // a skin that closes over faults is no solid: it stays a skin, and the faults are told
-    if (s.ok && (solid || !findDefects(s.body, o.tolerance).some((d) => d.severity === 'error'))) {
+    const left = s.ok ? findDefects(s.body, o.tolerance) : [];
+    if (s.ok && (solid || !left.some((d) => d.severity === 'error'))) {
       if (!solid)
         changes.push({
           kind: 'solid',
@@ -115,10 +127,46 @@ export function mendFaults(given: Body, o: RepairOptions): Repaired {
           place: massProperties(s.body, undefined, true).centre,
           by: 0,
         });
-      body = s.body;
+      return { body: s.body, changes, refused, found, left };
     }
   }
-  return { body, changes, found, left: findDefects(body, o.tolerance) };
+  return { body, changes, refused, found, left: findDefects(body, o.tolerance) };
+}
+/** Fillings that run through other faces, lie on them or miss their rim are taken back: the shape that was there cannot be told from the rim. */
+function fillSoundly(b: Body, o: RepairOptions): { body: Body; filled: readonly Filled[]; refused: Refused[] } {
+  const refused: Refused[] = [];
+  const ours = (d: Defect) => d.severity === 'error' && d.faces.some((f) => f.name.startsWith(`${o.name}:fill`));
+  for (;;) {
+    const r = fillOpenings(
+      b,
+      o.tolerance,
+      o.name,
+      o.near,
+      refused.map((x) => x.place),
+    );
+    if (!r.filled.length) return { ...r, refused: [...refused, ...untold(r.body, o, refused)] };
+    o.pause?.();
+    const wrong = findDefects(withShells({ ...r.body, solids: [] }), o.tolerance).filter(ours);
+    const bad = r.filled.filter((f) => wrong.some((d) => d.faces.some((x) => f.faces.includes(x.name))));
+    if (!bad.length) return { ...r, refused: [...refused, ...untold(r.body, o, refused)] };
+    for (const f of bad) {
+      const why = wrong.find((d) => d.faces.some((x) => f.faces.includes(x.name)));
+      refused.push({
+        message: `An opening stays: filled as its rim suggests, ${why?.message}. Draw its shape with a blend, a loft or a patch`,
+        place: f.place,
+      });
+    }
+  }
+}
+/** Rims that nothing was found for. */
+function untold(b: Body, o: RepairOptions, told: readonly Refused[]): Refused[] {
+  return rimChains(b).flatMap((chain): Refused[] => {
+    const e = b.edges[chain[0]];
+    const place = edgePoint(e, (e.range[0] + e.range[1]) / 2);
+    if (told.some((x) => distance(x.place, place) < 1e-9)) return [];
+    if (o.near && !chain.some((i) => closestOnCurve(edgeCurve(b.edges[i]), o.near as Vec3).distance < 10 * o.tolerance + 1e-6)) return [];
+    return [{ message: 'An opening stays: its rim does not tell what was there. Draw its shape with a blend, a loft or a patch', place }];
+  });
 }
 const placeOf = (b: Body, face: number): Vec3 => massProperties(b, [face], true).areaCentre;
 

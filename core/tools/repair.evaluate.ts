@@ -26,6 +26,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     message: c.message,
     place: [c.place],
   }));
+  for (const x of r.refused) diagnostics.push({ severity: 'warning', code: 'not-filled', message: x.message, place: [x.place] });
   const errors = r.left.filter((d) => d.severity === 'error');
   if (errors.length)
     diagnostics.push({
