@@ -1,5 +1,5 @@
 import { type Body, type Border, bodyBox, massProperties, meshBody, topologyOf } from '../brep/index.ts';
-import { angleBetween, boxSize, cross, DEG, dot, length, scale, unit, type Vec3 } from '../math/index.ts';
+import { angleBetween, boxSize, cross, DEG, distance, dot, length, scale, unit, type Vec3 } from '../math/index.ts';
 import { closestOnSurface, normalCurvature, type SurfaceJet, surfaceJet } from '../nurbs/index.ts';
 import { DEFAULT_LIMITS, type Grade, gradeOf } from '../proof/index.ts';
 import { borderFoot } from '../proof/inside-face.ts';
@@ -7,7 +7,7 @@ import type { RimEdge } from './sides.ts';
 
 /** How a filling meets one edge of what it fills: worst over the edge. */
 export interface EdgeMeeting {
-  /** mm from the edge to the nearest rim of the filling. */
+  /** mm from the edge to the nearest rim of the filling, and between the skins there: the larger. */
   readonly gap: number;
   /** Degrees between the normals, and percent of step in the curvature across; of no meaning for a free curve or a gap (0 then). */
   readonly kink: number;
@@ -67,8 +67,12 @@ function meeting(b: Body, r: RimEdge, size: number): EdgeMeeting {
     // a shape without a rim meets nothing
     if (!foot) return { gap: Number.POSITIVE_INFINITY, kink: 0, step: 0, worst: p, grade: 'open' };
     if (foot.distance > gap) [gap, gapAt] = [foot.distance, p];
-    if (!held || foot.distance > 10 * DEFAULT_LIMITS.gap) continue;
+    if (foot.distance > 10 * DEFAULT_LIMITS.gap) continue;
     const mine = jetAt(b, foot.face, foot.point);
+    // a filling may have the very edge it fills: what counts is how far apart the skins are
+    const apart = distance(mine.point, held?.point ?? p);
+    if (apart > gap) [gap, gapAt] = [apart, p];
+    if (!held) continue;
     const other = theirs(held);
     const flip = angleBetween(mine.normal, other.normal) > Math.PI / 2 ? -1 : 1;
     const turn = angleBetween(scale(mine.normal, flip), other.normal) / DEG;

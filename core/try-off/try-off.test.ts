@@ -57,6 +57,8 @@ describe('methods for one opening, side by side', () => {
       expect([key, n?.grade, n?.edges.length]).toEqual([key, 'G2', 4]);
       expect(n?.gap).toBeLessThan(5e-4);
       expect(n?.kink).toBeLessThan(0.005);
+      // the skin itself is meant, not the edge that both have: what is fitted is never there to rounding
+      if (key === 'ball') expect(n?.gap).toBeGreaterThan(1e-9);
       expect(n?.curvature).toBeCloseTo(1 / 20, 4);
       expect(n?.area).toBeCloseTo(AREA, 1);
       expect(byKey(r.variants, key).made?.ms).toBeGreaterThan(0);
