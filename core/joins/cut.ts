@@ -5,6 +5,7 @@ import {
   KernelError,
   type KernelService,
   massProperties,
+  nearestOn,
   splitBody,
   subBody,
   topologyOf,
@@ -66,6 +67,15 @@ export async function cutAndKeep(
       place: 'at' in own && own.at ? [own.at] : undefined,
     };
   }
+}
+/** Clicked places by the target they lie on. */
+export function placesByTarget(targets: readonly Body[], places: readonly Vec3[]): Vec3[][] {
+  const out: Vec3[][] = targets.map(() => []);
+  for (const p of places) {
+    const d = targets.length > 1 ? targets.map((t) => nearestOn(t, p)?.distance ?? Number.POSITIVE_INFINITY) : [0];
+    out[d.indexOf(Math.min(...d))].push(p);
+  }
+  return out;
 }
 /** Nothing is lost by a cut: what the pieces have is what the whole had. */
 function addsUp(target: Body, r: Kept): boolean {

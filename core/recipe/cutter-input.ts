@@ -1,7 +1,7 @@
 import type { Body } from '../brep/index.ts';
-import { type CutterOptions, curveCutter, extendSkin, planeCutter } from '../joins/index.ts';
+import { type CutterOptions, curveCutter, extendSkin, type Kept, planeCutter } from '../joins/index.ts';
 import { inputBody, inputCurves, inputPlane } from './inputs.ts';
-import { failure, type Input, type ToolResult } from './tool.ts';
+import { failure, type Input, type Mark, type ToolResult } from './tool.ts';
 
 /** What an input cuts with: a curve swept along its direction, a skin (carried on when asked), a plane; or why it cannot cut. */
 function cutterOf(input: Input, target: Body, o: CutterOptions): Body | string {
@@ -37,3 +37,14 @@ export function cuttersOf(
   const curve = inputCurves(inputs[bad]).length > 0;
   return { ok: false, failed: failure('cutter', `Cutter ${bad + 1}: ${made[bad]}`, undefined, curve ? ways : undefined) };
 }
+/** Dots in the view for the pieces of a cut: green where they are kept. */
+export const regionMarks = (cut: Kept, all = false): Mark[] =>
+  cut.regions.map(
+    (r, i): Mark => ({
+      kind: 'region',
+      body: cut.body,
+      faces: r.region.faces,
+      at: r.region.at,
+      kept: all || cut.keptIndex.has(i),
+    }),
+  );

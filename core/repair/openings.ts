@@ -41,7 +41,7 @@ export function fillOpenings(
   const filled: Filled[] = [];
   let body = given;
   let n = 0;
-  const next = () => `${name}:fill${n++ ? n : ''}`;
+  const next = () => `${name}:fill${n ? n + 1 : ''}`;
   const at = (chain: Chain): Vec3 => {
     const e = body.edges[chain[0]];
     return edgePoint(e, (e.range[0] + e.range[1]) / 2);
@@ -63,6 +63,7 @@ export function fillOpenings(
     if (!knitted) return false;
     filled.push({ message, place: at(chains[0]), faces: filling.faces.map((f) => f.name) });
     body = knitted;
+    n++;
     return true;
   };
   /** The first pair of rims that something closes; edges have new numbers after it. */
@@ -80,6 +81,7 @@ export function fillOpenings(
     if (![outer, ...holes].some(wanted)) continue;
     const face = next();
     if (!flatRing(k, outer, holes, frame, face, tolerance)) continue;
+    n++;
     flat.push({
       faces: [face],
       message: holes.length ? `A flat opening was capped, ${holes.length} inside it left open` : 'A flat opening was capped',
@@ -112,6 +114,7 @@ export function fillOpenings(
       continue;
     }
     patches++;
+    n++;
     filled.push({
       message: `An opening was patched (gap ${short(r.result.gap)} mm, kink ${formatNumber(r.result.kink, 3)}°)`,
       place: at(chain),

@@ -314,7 +314,8 @@ function solveOver(
     // more points that do not help twice will not help a third time
     stalled = K > 14 && r.score > 0.75 * earlier ? stalled + 1 : 0;
     // few points are enough when they are well within
-    if (r.score <= (K < 14 && counts.some((k) => k > K) ? 0.5 : 1) || stalled >= 2) break;
+    const few = K < 14 && counts.some((k) => k > K);
+    if (few ? r.score <= 0.5 && r.kink <= 0.2 * o.target.kink : r.score <= 1 || stalled >= 2) break;
   }
   return best;
 }

@@ -1,6 +1,17 @@
 import type { z } from 'zod';
-import { type Body, bodyBox, type EdgeChain, filletByKernel, KernelError, tangentChain, topologyOf, traceTangent } from '../brep/index.ts';
+import {
+  type Body,
+  bodyBox,
+  type EdgeChain,
+  filletByKernel,
+  KernelError,
+  orientConsistently,
+  tangentChain,
+  topologyOf,
+  traceTangent,
+} from '../brep/index.ts';
 import { FILLET_KINK, FILLET_TOO_LARGE, type Filleted, type FilletOptions, fillet, type NoFillet } from '../fillets/index.ts';
+import { cutAndKeep, type Kept, knitBodies, placesByTarget } from '../joins/index.ts';
 import { angleBetween, boxSize, formatNumber, lawOf, length, scale, sub, type Vec3 } from '../math/index.ts';
 import { measureSeam } from '../proof/index.ts';
 import {
@@ -9,10 +20,13 @@ import {
   defineEvaluation,
   type Fact,
   failure,
+  type Input,
   inputBody,
   type Mark,
   meetingFacts,
+  regionMarks,
   type ToolContext,
+  type ToolResult,
   withinFact,
 } from '../recipe/index.ts';
 import tool from './fillet.ts';
@@ -20,17 +34,12 @@ import tool from './fillet.ts';
 type Params = z.infer<typeof tool.params>;
 
 export default defineEvaluation(tool, async (inputs, p, context) => {
-  const body = inputBody(inputs.edges[0]);
-  if (!body) return failure('not-a-body', 'Pick edges of a skin or solid');
-  const source = inputs.edges[0].pick;
-  if (inputs.edges.some((i) => i.pick.step !== source.step || i.pick.output !== source.output))
-    return failure('several-bodies', 'All edges must belong to one skin or solid: use one step for each, or knit the skins first');
-  const part = inputs.edges.find((i) => i.chain && (i.chain.cut[0] > 1e-9 || i.chain.cut[1] < 1 - 1e-9));
-  if (part) return failure('part', 'A fillet runs over whole edges: pull the ends of the pick back to its corners');
-  const chains = chainsOf(body, inputs.edges, p.follow);
-  if (!chains.length) return failure('no-edges', 'Pick edges of a skin or solid');
+  const given = p.between === 'skins' ? await crossing(inputs.skins, p, context) : picked(inputs.edges, p);
+  if ('failed' in given) return given.failed;
+  const { body, chains } = given;
+  const also = (r: ToolResult): ToolResult => ({ ...r, marks: [...(r.marks ?? []), ...given.marks] });
   const own = filletAll(body, chains, p, context, false);
-  if (own.ok) return told(own, p);
+  if (own.ok) return also(told(own, p));
   const size = p.rule === 'ball' ? p.radius : p.distance;
   const kind = p.section === 'round' && p.rule === 'ball' ? 'round' : p.section === 'flat' && p.rule === 'tube' ? 'flat' : undefined;
   const corner = own.code === 'corner';
@@ -44,14 +53,14 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   let why = corner ? 'the size is too small for the kernel' : '';
   if (fair && (corner || FILLET_TOO_LARGE.has(own.code)))
     try {
-      return kernelTold(body, await byKernel(size), own, p);
+      return also(kernelTold(body, await byKernel(size), own, p));
     } catch (e) {
       if (!(e instanceof KernelError) || e.kind === 'cancelled') throw e;
       why = e.message;
     }
   if (!corner) {
     const explained = filletAll(body, chains, p, context, true);
-    return explained.ok ? told(explained, p) : failure(explained.code, explained.message, explained.place);
+    return explained.ok ? also(told(explained, p)) : failure(explained.code, explained.message, explained.place);
   }
   const most = fair ? await largest(byKernel, size) : undefined;
   return failure(
@@ -62,6 +71,59 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     own.place,
   );
 });
+interface Given {
+  readonly body: Body;
+  readonly chains: readonly EdgeChain[];
+  readonly marks: readonly Mark[];
+}
+type Refused = { readonly failed: ToolResult };
+const refused = (...why: Parameters<typeof failure>): Refused => ({ failed: failure(...why) });
+
+/** The edges that were picked. */
+function picked(edges: readonly Input[], p: Params): Given | Refused {
+  const body = inputBody(edges[0]);
+  if (!body) return refused('not-a-body', 'Pick edges of a skin or solid');
+  const source = edges[0].pick;
+  if (edges.some((i) => i.pick.step !== source.step || i.pick.output !== source.output))
+    return refused(
+      'several-bodies',
+      'All edges must belong to one skin or solid: use one step for each, knit the skins first, or choose "Two skins" where they cross',
+    );
+  const part = edges.find((i) => i.chain && (i.chain.cut[0] > 1e-9 || i.chain.cut[1] < 1 - 1e-9));
+  if (part) return refused('part', 'A fillet runs over whole edges: pull the ends of the pick back to its corners');
+  const chains = chainsOf(body, edges, p.follow);
+  return chains.length ? { body, chains, marks: [] } : refused('no-edges', 'Pick edges of a skin or solid');
+}
+/** Two skins cut by each other and knitted, and where they meet. */
+async function crossing(skins: readonly Input[], p: Params, context: ToolContext): Promise<Given | Refused> {
+  const bodies = skins.flatMap((i) => inputBody(i) ?? []);
+  if (bodies.length !== 2 || bodies.some((b) => b.solids.length))
+    return refused('not-skins', 'Pick two skins; of solids, combine them and pick the edge where they meet');
+  const places = placesByTarget(bodies, p.places);
+  const kept: Kept[] = [];
+  for (const k of [0, 1]) {
+    const cut = await cutAndKeep(bodies[k], [bodies[1 - k]], 'picked', places[k], { ...context, stepId: `${context.stepId}.${'ab'[k]}` });
+    if ('problem' in cut)
+      return refused(
+        'no-cut',
+        cut.missed
+          ? 'The skins do not meet: extend one of them until they cross, or bridge them with a blend'
+          : `${k ? 'The second' : 'The first'} skin is not parted by the other: ${cut.problem}`,
+        cut.place,
+      );
+    kept.push(cut);
+  }
+  const knitted = orientConsistently(knitBodies([kept[0].kept, kept[1].kept], Math.max(10 * context.tolerance, 1e-4)).body).body;
+  const first = kept[0].kept.faces.length;
+  const { uses } = topologyOf(knitted);
+  const edges = knitted.edges.flatMap((_, edge) =>
+    uses[edge].length === 2 && uses[edge].some((u) => u.face < first) && uses[edge].some((u) => u.face >= first) ? [{ edge }] : [],
+  );
+  const marks = kept.flatMap((k) => regionMarks(k));
+  if (!edges.length)
+    return refused('not-joined', 'What is kept of both skins does not meet: click other pieces', [kept[0].regions[0].region.at]);
+  return { body: knitted, chains: chainsOf(knitted, edges, true), marks };
+}
 /** Milliseconds that one call of the kernel may take. */
 const KERNEL_LIMIT = 20_000;
 const CORNERS =

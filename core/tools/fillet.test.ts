@@ -39,6 +39,61 @@ describe('the fillet as a step', () => {
   });
 });
 
+describe('a fillet between two skins that cross', () => {
+  const sheet = step('p', 'rectangle-skin', {
+    points: [
+      [-30, -30],
+      [30, 30],
+    ],
+  });
+  const tube = [
+    step('c', 'circle', { radius: 10 }),
+    step('t', 'extrude', { extent: 'symmetric', distance: 40, cap: false }, { profile: ['c'] }),
+  ];
+  const between = (params: object, skins = ['p', 't']) =>
+    run(sheet, ...tube, step('f', 'fillet', { between: 'skins', ...params }, { skins }));
+  const area = (r: Awaited<ReturnType<typeof run>>) => massProperties(bodyOf(r, 'f'), undefined, true).area;
+  // quarter of a torus round the tube, its ball of 3 mm outside
+  const round = 2 * Math.PI * ((13 * 3 * Math.PI) / 2 - 9);
+
+  it.each([
+    ['above', 1],
+    ['below', -1],
+  ])('a tube through a sheet, the half %s: cut, joined and rounded with the torus', async (_, side) => {
+    const r = await between({
+      radius: 3,
+      places: [
+        [25, 0, 0],
+        [10, 0, 15 * side],
+      ],
+    });
+    expect(r.get('f')?.status).toBe('fine');
+    for (const k of ['left', 'right']) expect(factOf(r, 'f', k)).toContain('G1 reached');
+    expect(area(r)).toBeCloseTo(3600 - Math.PI * 169 + 2 * Math.PI * 10 * 17 + round, 2);
+    expect(measureSeams(bodyOf(r, 'f')).filter((x) => x.grade === 'G1')).toHaveLength(2);
+  });
+  it('of a sheet kept inside the tube the ball rolls inside: the torus of the smaller circle', async () => {
+    const r = await between({
+      radius: 3,
+      places: [
+        [1, 0, 0],
+        [10, 0, 15],
+      ],
+    });
+    expect(area(r)).toBeCloseTo(Math.PI * 49 + 2 * Math.PI * 10 * 17 + 2 * Math.PI * ((7 * 3 * Math.PI) / 2 + 9), 2);
+  });
+  it('says what to do when they do not meet', async () => {
+    const away = await run(
+      sheet,
+      ...tube,
+      step('m', 'move', { by: [0, 200, 0] }, { pieces: ['t'] }),
+      step('f', 'fillet', { between: 'skins' }, { skins: ['p', 'm'] }),
+    );
+    expect(codeOf(away, 'f')).toBe('no-cut');
+    expect(away.get('f')?.diagnostics[0].message).toContain('do not meet');
+  });
+});
+
 describe('a fillet that runs out where its faces become tangent', () => {
   // a dished recess in a curved back: tangent to it along a straight root, meeting it in a sharp edge round the rest
   const recess = (bulge: number) => [

@@ -10,8 +10,8 @@ export default defineTool({
   stage: 'joins',
   group: 'Join smoothly',
   label: 'Fillet',
-  hint: 'Rounds edges of a skin or solid, or cuts them flat: by a ball’s radius, at one width all along, or at a distance from the edge',
-  synonyms: ['round', 'rolling ball', 'chamfer', 'bevel', 'equal width', 'edge radius', 'soften', 'break edge'],
+  hint: 'Rounds edges of a skin or solid, or where two skins cross, or cuts them flat: by a ball’s radius, at one width all along, or at a distance from the edge',
+  synonyms: ['round', 'rolling ball', 'chamfer', 'bevel', 'equal width', 'face to face', 'edge radius', 'soften', 'break edge'],
   ask: 'Pick the edges to fillet',
   icon: ['M4 4v7c0 5 4 9 9 9h7', 'M4 4h3M20 17v3', 'M11 5c0 4 4 8 8 8'],
   slots: {
@@ -23,9 +23,32 @@ export default defineTool({
       consumes: true,
       grow: ['chain', 'loop'],
       hint: 'Edges between two faces of one skin or solid; several may meet in a corner',
+      when: { key: 'between', is: ['edges'] },
+    }),
+    skins: slot({
+      label: 'Skins',
+      accepts: ['skin'],
+      min: 2,
+      max: 2,
+      consumes: true,
+      hint: 'Two skins that cross: each is cut by the other, and what is kept of both is joined by the fillet',
+      when: { key: 'between', is: ['skins'] },
     }),
   },
   params: z.object({
+    between: param.choice({
+      label: 'Rounds',
+      options: [
+        { value: 'edges', label: 'Edges' },
+        { value: 'skins', label: 'Two skins' },
+      ],
+      default: 'edges',
+    }),
+    places: param.places({
+      label: 'Pieces to keep',
+      hint: 'Click a piece of each skin in the view; the largest when none is clicked',
+      when: { key: 'between', is: ['skins'] },
+    }),
     rule: param.choice({
       label: 'Set by',
       options: [

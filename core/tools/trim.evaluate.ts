@@ -1,5 +1,5 @@
 import { type Body, bodyBox, massProperties, nearestOn, subBody } from '../brep/index.ts';
-import { type CutProblem, type CutterOptions, cutAndKeep, type Kept, knitBodies } from '../joins/index.ts';
+import { type CutProblem, type CutterOptions, cutAndKeep, type Kept, knitBodies, placesByTarget } from '../joins/index.ts';
 import { boxSize, formatNumber, type Vec3 } from '../math/index.ts';
 import {
   bodyPiece,
@@ -9,8 +9,8 @@ import {
   failure,
   growable,
   inputBody,
-  type Mark,
   type Piece,
+  regionMarks,
   type ToolContext,
   type ToolResult,
   withinFact,
@@ -37,7 +37,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   }
   const diagnostics: Diagnostic[] = [];
   const keep = p.mode === 'split' ? 'all' : p.keep;
-  const places = placesOf(targets, p.keep === 'picked' ? p.places : []);
+  const places = placesByTarget(targets, p.keep === 'picked' ? p.places : []);
   const cuts: Cut[] = [];
   const missed: { i: number; problem: CutProblem }[] = [];
   for (const [i, target] of targets.entries()) {
@@ -95,17 +95,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
       message: `Cutter and skin touch without crossing at ${touches.length === 1 ? 'one place' : `${touches.length} places`}: nothing is cut there`,
       place: touches.map((t) => t.at),
     });
-  const marks: Mark[] = cuts.flatMap(({ whole }) =>
-    whole.regions.map(
-      (r, i): Mark => ({
-        kind: 'region',
-        body: whole.body,
-        faces: r.region.faces,
-        at: r.region.at,
-        kept: p.mode === 'split' || whole.keptIndex.has(i),
-      }),
-    ),
-  );
+  const marks = cuts.flatMap(({ whole }) => regionMarks(whole, p.mode === 'split'));
   const regions = cuts.reduce((n, c) => n + c.whole.regions.length, 0);
   const off = Math.max(...cuts.map((c) => c.whole.told.off));
   const kernel = [...new Set(cuts.flatMap((c) => (c.whole.told.kernel ? [c.whole.told.kernel] : [])))];
@@ -160,13 +150,4 @@ async function cutOne(
       return { whole: next, cutters: longer.cutters };
     }
   return first;
-}
-/** Clicked places by the target they lie on. */
-function placesOf(targets: readonly Body[], places: readonly Vec3[]): Vec3[][] {
-  const out: Vec3[][] = targets.map(() => []);
-  for (const p of places) {
-    const d = targets.length > 1 ? targets.map((t) => nearestOn(t, p)?.distance ?? Number.POSITIVE_INFINITY) : [0];
-    out[d.indexOf(Math.min(...d))].push(p);
-  }
-  return out;
 }
