@@ -1,4 +1,4 @@
-import { type Body, bodyBox, massProperties, nearestOn, subBody } from '../brep/index.ts';
+import { type Body, bodyBox, massProperties, subBody } from '../brep/index.ts';
 import { type CutProblem, type CutterOptions, cutAndKeep, type Kept, knitBodies, placesByTarget } from '../joins/index.ts';
 import { boxSize, formatNumber, type Vec3 } from '../math/index.ts';
 import {
