@@ -23,6 +23,11 @@ export interface Filled {
   readonly faces: readonly string[];
 }
 type Chain = readonly number[];
+/** Where the middle of an edge lies: how an opening is known again. */
+export function middleOf(b: Body, edge: number): Vec3 {
+  const e = b.edges[edge];
+  return edgePoint(e, (e.range[0] + e.range[1]) / 2);
+}
 const short = (x: number) => (x < 1e-6 ? '0' : formatNumber(x, 6));
 
 /**
@@ -42,13 +47,11 @@ export function fillOpenings(
   let body = given;
   let n = 0;
   const next = () => `${name}:fill${n ? n + 1 : ''}`;
-  const at = (chain: Chain): Vec3 => {
-    const e = body.edges[chain[0]];
-    return edgePoint(e, (e.range[0] + e.range[1]) / 2);
-  };
-  const wanted = (chain: Chain) =>
-    !refused.some((p) => distance(p, at(chain)) < 1e-9) &&
-    (!near || chain.some((e) => closestOnCurve(edgeCurve(body.edges[e]), near).distance < 10 * tolerance + 1e-6));
+  const at = (chain: Chain): Vec3 => middleOf(body, chain[0]);
+  const barred = (chain: Chain) => chain.some((e) => refused.some((p) => distance(p, middleOf(body, e)) < 1e-9));
+  const asked = (chain: Chain) =>
+    !near || chain.some((e) => closestOnCurve(edgeCurve(body.edges[e]), near).distance < 10 * tolerance + 1e-6);
+  const wanted = (chain: Chain) => !barred(chain) && asked(chain);
   const reach = Math.max(tolerance, 1e-4);
   /** Knits what closes these rims into the body; tells whether it does. */
   const take = (filling: Body | undefined, chains: readonly Chain[], message: string): boolean => {
@@ -70,7 +73,7 @@ export function fillOpenings(
   const pairs = (make: (a: Chain, b: Chain) => Body | undefined, message: string): boolean => {
     const chains = rimChains(body);
     for (const [i, a] of chains.entries())
-      for (const b of chains.slice(i + 1)) if ((wanted(a) || wanted(b)) && take(make(a, b), [a, b], message)) return true;
+      for (const b of chains.slice(i + 1)) if (!barred(a) && (asked(a) || asked(b)) && take(make(a, b), [a, b], message)) return true;
     return false;
   };
   while (pairs((a, b) => bridge(body, a, b, next()), 'Two rims whose skins lead to each other were joined by a smooth strip'));
@@ -78,7 +81,7 @@ export function fillOpenings(
   const k = builderFrom(body);
   const flat: Filled[] = [];
   for (const { outer, holes, frame } of flatNests(body, rimChains(body), tolerance)) {
-    if (![outer, ...holes].some(wanted)) continue;
+    if (barred(outer) || ![outer, ...holes].some(asked)) continue;
     const face = next();
     if (!flatRing(k, outer, holes, frame, face, tolerance)) continue;
     n++;

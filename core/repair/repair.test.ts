@@ -84,6 +84,16 @@ describe('curved faces that are gone', () => {
     expect(r.body.solids).toHaveLength(1);
     expect(volume(r.body)).toBeCloseTo(Math.PI * 100 * 30, 6);
   });
+  it('a strip that would run through another face is taken back, and told once', () => {
+    const zone = (z: number) => transformBody(subBody(cone(10, 10, 10), [sideOf(cone(10, 10, 10))]), translation([0, 0, z]));
+    const wide = cone(15, 15, 15);
+    const disk = subBody(wide, [
+      flatFaces(wide).find((f) => Math.abs(massProperties(wide, [f], true).areaCentre[2] - 15) < 1e-6) as number,
+    ]);
+    const r = repair(withShells({ ...combineBodies([zone(0), zone(20), disk]), solids: [] }), new Set<RepairKind>(['openings']));
+    expect(r.refused.filter((x) => x.message.includes('run through each other'))).toHaveLength(1);
+    expect(r.changes.map((c) => c.message)).not.toContain('Two rims whose skins lead to each other were joined by a smooth strip');
+  });
   it('what no rim can tell stays open, with the reason and what to do', () => {
     const b = cone(12, 12, 40);
     const r = gone(b, sideOf(b));

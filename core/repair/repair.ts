@@ -20,7 +20,7 @@ import { type Defect, findDefects } from '../proof/index.ts';
 import { outwardFlux } from '../skins/index.ts';
 import { alignParts } from './align-parts.ts';
 import { letGo } from './let-go.ts';
-import { type Filled, fillOpenings } from './openings.ts';
+import { type Filled, fillOpenings, middleOf } from './openings.ts';
 import { dropTinyEdges } from './tiny-edges.ts';
 
 /** What is repaired, in the order in which it is done. */
@@ -136,7 +136,8 @@ export function mendFaults(given: Body, o: RepairOptions): Repaired {
 function fillSoundly(b: Body, o: RepairOptions): { body: Body; filled: readonly Filled[]; refused: Refused[] } {
   const refused: Refused[] = [];
   const ours = (d: Defect) => d.severity === 'error' && d.faces.some((f) => f.name.startsWith(`${o.name}:fill`));
-  for (;;) {
+  // each round bars one opening or more
+  for (let round = 0; round < 30; round++) {
     const r = fillOpenings(
       b,
       o.tolerance,
@@ -157,13 +158,13 @@ function fillSoundly(b: Body, o: RepairOptions): { body: Body; filled: readonly 
       });
     }
   }
+  return { body: b, filled: [], refused };
 }
 /** Rims that nothing was found for. */
 function untold(b: Body, o: RepairOptions, told: readonly Refused[]): Refused[] {
   return rimChains(b).flatMap((chain): Refused[] => {
-    const e = b.edges[chain[0]];
-    const place = edgePoint(e, (e.range[0] + e.range[1]) / 2);
-    if (told.some((x) => distance(x.place, place) < 1e-9)) return [];
+    const place = middleOf(b, chain[0]);
+    if (told.some((x) => chain.some((i) => distance(x.place, middleOf(b, i)) < 1e-9))) return [];
     if (o.near && !chain.some((i) => closestOnCurve(edgeCurve(b.edges[i]), o.near as Vec3).distance < 10 * o.tolerance + 1e-6)) return [];
     return [{ message: 'An opening stays: its rim does not tell what was there. Draw its shape with a blend, a loft or a patch', place }];
   });
