@@ -1,23 +1,25 @@
 import { writeFileSync } from 'node:fs';
 import { basename, dirname, extname, resolve } from 'node:path';
 import { type Body, combineBodies, type MeshVerdict, meshVerdict } from '@ample-skin/core/brep';
-import { inspectMesh, type MeshReport, writeStl } from '@ample-skin/core/exchange';
+import { inspectMesh, type MeshReport, type OutPart } from '@ample-skin/core/exchange';
 import { checkReport } from '@ample-skin/core/proof';
 import { applyEdit, type Model, type ModelResult, meshWords, metaOf, type Step } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
 import { keepVariant, tryOff } from '@ample-skin/core/try-off';
 import { z } from 'zod';
-import { type Args, parseArgs, toleranceOf } from './args.ts';
-import { BadCall, chainsOf, evaluate, kernel, load, mainParts, NotFine, readAny, recipeOf, write } from './read.ts';
+import { type Args, parseArgs, writingOf } from './args.ts';
+import { BadCall, chainsOf, evaluate, kernel, load, mainParts, NotFine, readAny, recipeOf, type Written, write } from './read.ts';
 
 const HELP = `ample: build, check and convert models without a window
 
   ample tools [--json]                                   every tool with its parameters
   ample run RECIPE.json [--set dial=value]… [--out FILE]… [--report FILE.json] [--json]
   ample check FILE_OR_RECIPE [--json]                     seams, rims, mass, defects of a recipe, .step, .iges, or a mesh
-  ample convert IN OUT [--tolerance mm] [--json]          to .step .stl (skins, solids) or .svg .dxf (curves);
-                                                         from a recipe, .step .iges .svg .dxf .stl .obj .ply .3mf .glb
+  ample convert IN OUT [--tolerance mm] [--unit mm|in|m] [--schema AP214|AP242] [--apart] [--json]
+                                                         to .step .iges (surfaces), .stl .3mf .obj .ply .glb (triangles),
+                                                         .svg .dxf (curves); from a recipe or any of these; every file is
+                                                         read back and compared; --apart writes a file for each piece
   ample try-off RECIPE STEP [--keep METHOD --out FILE.json] [--json]
                                                          other methods for what a step fills or bridges, measured alike;
                                                          one kept in its place, the others muted beside it
@@ -108,30 +110,44 @@ async function run(args: Args): Promise<number> {
     diagnostics: list.map(({ suggestions: _, ...d }) => d),
     check: parts.length ? await checkReport(combineBodies(parts.map((p) => p.body)), kernel, model.tolerance) : undefined,
   };
-  const tolerance = toleranceOf(args);
-  for (const f of args.out) await write(f, parts, tolerance, chainsOf(model, result));
+  const how = writingOf(args);
+  const written: Written[number][] = [];
+  for (const f of args.out) written.push(...(await write(f, parts, how, chainsOf(model, result))));
   if (args.report) writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), args.report), `${JSON.stringify(report, null, 2)}\n`);
-  if (args.json) print(JSON.stringify(report));
+  if (args.json) print(JSON.stringify({ ...report, written }));
   else {
     for (const s of report.steps) print(`${s.status?.padEnd(8)} ${String(Math.round(s.ms ?? 0)).padStart(6)} ms  ${s.name ?? s.tool}`);
     for (const d of list) print(`${d.severity}: ${d.name}: ${d.message}`);
+    tellWritten(written);
   }
   return errors.length ? 1 : 0;
 }
 async function convert(args: Args): Promise<number> {
   const [, from, to] = args.words;
   if (!to) throw new BadCall('convert needs two files: IN and OUT');
+  const how = writingOf(args);
   const input = await readAny(from);
-  if (input.scans) {
-    if (extname(to).toLowerCase() !== '.stl') throw new BadCall('a mesh can only be written as .stl; it has no surfaces');
-    writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), to), writeStl(input.scans.map((x) => x.mesh)));
-  } else await write(to, input.parts, toleranceOf(args), input.chains);
+  const meshes: readonly OutPart[] = input.scans?.map((x) => placed(x.name, { mesh: x.mesh })) ?? input.meshes ?? [];
+  const exact = ['.step', '.stp', '.iges', '.igs'].includes(extname(to).toLowerCase());
+  if (exact && meshes.length && !input.parts.length)
+    throw new BadCall('a mesh has no surfaces: it can be written as .stl .3mf .obj .ply or .glb');
+  const parts = [...input.parts.map((p) => (p.path ? p : placed(p.name, { body: p.body }))), ...(exact ? [] : meshes)];
+  const written = await write(to, parts, how, input.chains);
   for (const n of input.notes) process.stderr.write(`ample: ${n}\n`);
-  if (args.json)
-    print(
-      JSON.stringify({ from, to, parts: input.parts.length + (input.scans?.length ?? 0), curves: input.chains.length, notes: input.notes }),
-    );
+  if (args.json) print(JSON.stringify({ from, to, parts: parts.length, curves: input.chains.length, written, notes: input.notes }));
+  else tellWritten(written);
   return 0;
+}
+/** A name that came from an assembly tells the groups the part stood in. */
+const placed = (name: string, shape: Pick<OutPart, 'body' | 'mesh'>): OutPart => {
+  const words = name.split(' / ');
+  return { name: words.at(-1) as string, path: words.slice(0, -1), ...shape };
+};
+function tellWritten(written: Written): void {
+  for (const w of written) {
+    print(`wrote ${w.file}${w.compared.length ? ', read back:' : ''}`);
+    for (const c of w.compared) print(`  ${c.what.padEnd(16)} ${c.file}${c.unit ? ` ${c.unit}` : ''} (model ${c.model})`);
+  }
 }
 
 /** Other methods for what a step of a recipe fills or bridges. */

@@ -1,9 +1,14 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, resolve } from 'node:path';
 import {
+  type Compared,
+  deliver,
+  FORMATS,
+  formatOf,
   isScanFile,
-  meshesToWrite,
   type NamedChain,
+  type OutPart,
+  type OutUnit,
   readDxf,
   readIges,
   readScan,
@@ -11,14 +16,13 @@ import {
   readSvg,
   SCAN_FILES,
   type ScanPart,
+  SPACE_FORMATS,
   type StepPart,
   writeDxf,
-  writeStep,
-  writeStl,
   writeSvg,
 } from '@ample-skin/core/exchange';
 import { evaluateFormula, WORLD } from '@ample-skin/core/math';
-import { evaluateModel, livePieces, type Model, type ModelResult, parseModel } from '@ample-skin/core/recipe';
+import { evaluateModel, livePieces, type Model, type ModelResult, parseModel, standings } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
 import { nodeKernel } from '@ample-skin/engine/node';
@@ -74,18 +78,22 @@ export async function evaluate(model: Model, folder: string, set: readonly strin
   });
 }
 
-/** Helpers that are hidden in the model are not checked and not written. */
-const hidden = (model: Model, key: string): boolean => {
-  const look = model.pieces[key];
-  return !!look?.hidden || !!model.groups.find((g) => g.id === look?.group)?.hidden;
-};
-function partsOf(model: Model, result: ModelResult): StepPart[] {
-  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
-    (piece.kind === 'skin' || piece.kind === 'solid') && !hidden(model, key)
-      ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? model.name, body: piece.body }]
-      : [],
-  );
+/** Pieces of a model that are seen, with their names, groups and colours. Helpers that are hidden are not checked and not written. */
+function seen(model: Model, result: ModelResult): OutPart[] {
+  const standing = standings(model, TOOLS);
+  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }): OutPart[] => {
+    const stands = standing(key);
+    if (stands.hidden) return [];
+    const words = (stands.name ?? piece.label ?? step.name ?? model.name).split(' / ');
+    const path = [...(stands.group ? [stands.group.name] : []), ...words.slice(0, -1)];
+    const common = { name: words.at(-1) as string, path, colour: stands.colour };
+    if (piece.kind === 'skin' || piece.kind === 'solid') return [{ ...common, body: piece.body }];
+    if (piece.kind === 'curve') return [{ ...common, curves: piece.curves }];
+    return piece.kind === 'scan' ? [{ ...common, mesh: piece.mesh }] : [];
+  });
 }
+const partsOf = (model: Model, result: ModelResult): StepPart[] =>
+  seen(model, result).flatMap((p) => (p.body ? [{ ...p, body: p.body }] : []));
 /** What is checked and written by default: solids when there are any, else all skins. */
 export function mainParts(model: Model, result: ModelResult): StepPart[] {
   const all = partsOf(model, result);
@@ -94,35 +102,52 @@ export function mainParts(model: Model, result: ModelResult): StepPart[] {
 }
 
 /** Curves that stand for themselves, with their names. */
-export function chainsOf(model: Model, result: ModelResult): NamedChain[] {
-  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }) =>
-    piece.kind === 'curve' && !hidden(model, key)
-      ? [{ name: model.pieces[key]?.name ?? piece.label ?? step.name ?? key, curves: piece.curves }]
-      : [],
-  );
-}
+export const chainsOf = (model: Model, result: ModelResult): NamedChain[] =>
+  seen(model, result).flatMap((p) => (p.curves ? [{ name: p.name, curves: p.curves }] : []));
 
-export async function write(
-  file: string,
-  parts: readonly StepPart[],
-  tolerance: number,
-  chains: readonly NamedChain[] = [],
-): Promise<void> {
+/** How files are written: what the call says of it. */
+export interface Writing {
+  readonly tolerance: number;
+  readonly unit?: OutUnit;
+  readonly schema?: 'AP214' | 'AP242';
+  /** A file for each piece. */
+  readonly apart?: boolean;
+}
+/** What was written: the names of the files, and what was compared in each. */
+export type Written = readonly { readonly file: string; readonly compared: readonly Compared[] }[];
+
+/** Writes pieces as the ending of the file's name says; every file is read back and compared before it is put down. */
+export async function write(file: string, parts: readonly OutPart[], how: Writing, chains: readonly NamedChain[] = []): Promise<Written> {
   const path = resolve(process.env.INIT_CWD ?? process.cwd(), file);
   const kind = extname(path).toLowerCase();
   if (kind === '.svg' || kind === '.dxf') {
     if (!chains.length) throw new NotFine('there is nothing to write: the model has no curve of its own');
     writeFileSync(path, kind === '.svg' ? writeSvg(chains, WORLD).text : writeDxf(chains, undefined));
-    return;
+    return [{ file, compared: [] }];
   }
-  if (!parts.length) throw new NotFine('there is nothing to write: the model has no skin and no solid');
-  if (kind === '.step' || kind === '.stp') writeFileSync(path, await writeStep(parts, kernel, {}, { limit: LIMIT }));
-  else if (kind === '.stl') {
-    const made = await meshesToWrite(parts, tolerance);
-    if (!made.ok) throw new NotFine(made.message);
-    writeFileSync(path, writeStl(made.meshes));
-  } else throw new BadCall(`"${kind || file}" cannot be written; known: .step .stp .stl .svg .dxf`);
+  const format = SPACE_FORMATS.find((f) => f === formatOf(path)?.id);
+  if (!format) throw new BadCall(`"${kind || file}" cannot be written; known: ${WRITABLE}`);
+  const lines = format === 'iges' ? chains.map((c): OutPart => ({ name: c.name, curves: c.curves })) : [];
+  const all = [...parts, ...lines];
+  if (!all.length) throw new NotFine('there is nothing to write: the model has no skin and no solid');
+  const made = await deliver(
+    all,
+    { format, stem: basename(path, extname(path)), chord: how.tolerance, unit: how.unit, schema: how.schema, apart: how.apart },
+    kernel,
+    { limit: LIMIT },
+  );
+  if (!made.ok) throw new NotFine(made.message);
+  const folder = dirname(path);
+  return made.files.map((f) => {
+    const name = how.apart ? f.name : basename(path);
+    writeFileSync(resolve(folder, name), f.data);
+    for (const c of f.companions) writeFileSync(resolve(folder, c.name), c.data);
+    return { file: how.apart ? name : file, compared: f.compared };
+  });
 }
+const WRITABLE = FORMATS.filter((f) => f.writes)
+  .flatMap((f) => f.endings)
+  .join(' ');
 export class NotFine extends Error {}
 
 interface Read {
@@ -131,6 +156,8 @@ interface Read {
   readonly model?: Model;
   readonly result?: ModelResult;
   readonly scans?: readonly ScanPart[];
+  /** Scans of a model. */
+  readonly meshes?: readonly OutPart[];
   readonly notes: readonly string[];
 }
 /** Any file that the command line knows, lengths in mm. */
@@ -143,7 +170,15 @@ export async function readAny(file: string | undefined, set: readonly string[] =
   if (kind === '.json') {
     const model = recipeOf(data, name);
     const result = await evaluate(model, dirname(path), set);
-    return { parts: mainParts(model, result), chains: chainsOf(model, result), model, result, notes: [] };
+    const all = seen(model, result);
+    return {
+      parts: mainParts(model, result),
+      chains: chainsOf(model, result),
+      meshes: all.flatMap((p) => (p.mesh ? [{ ...p, mesh: p.mesh }] : [])),
+      model,
+      result,
+      notes: [],
+    };
   }
   if (isScanFile(name)) {
     const r = await readScan(data, name);

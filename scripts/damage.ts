@@ -1,9 +1,9 @@
 import { type Body, combineBodies, massProperties, withShells } from '../core/brep/index.ts';
 import { readIges, readStep, writeStep } from '../core/exchange/index.ts';
+import { writeIges } from '../core/exchange/write-iges.ts';
 import { evaluateModel, livePieces } from '../core/recipe/index.ts';
 import { mendFaults, REPAIR_KINDS } from '../core/repair/index.ts';
 import { DAMAGES, type Damage, damaged, flatFaces } from '../core/testing/damage.ts';
-import { igesOf } from '../core/testing/iges-sheet.ts';
 import { randomFrom } from '../core/testing/section-sets.ts';
 import { RUNNABLE } from '../core/tools/evaluations.ts';
 import { TOOLS } from '../core/tools/index.ts';
@@ -55,7 +55,7 @@ for (const demo of DEMO_MODELS) {
     if (piece.kind !== 'solid') continue;
     const text = await writeStep([{ name: key, body: piece.body }], kernel, {});
     for (const form of ['STEP', 'IGES'] as const) {
-      const body = await imported(text, form === 'IGES' ? igesOf(piece.body) : undefined);
+      const body = await imported(text, form === 'IGES' ? writeIges([{ name: 'part', body: piece.body }]) : undefined);
       const flat = flatFaces(body);
       const curved = body.faces.map((_, i) => i).filter((i) => !flat.includes(i));
       curved.sort((x, y) => areaOf(body, x) - areaOf(body, y));

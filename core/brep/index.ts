@@ -3,6 +3,7 @@ export * from './border.ts';
 export * from './build.ts';
 export * from './chart.ts';
 export * from './deform.ts';
+export * from './extents.ts';
 export * from './faces.ts';
 export * from './forward.ts';
 export * from './gate.ts';

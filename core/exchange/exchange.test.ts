@@ -15,7 +15,7 @@ import { localKernel as kernel } from '../brep/local.ts';
 import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve } from '../nurbs/index.ts';
 import { loft } from '../skins/index.ts';
-import { meshesToWrite, readStep, readStl, stepTrouble, writeStep, writeStl } from './index.ts';
+import { outMeshes, readStep, readStl, stepTrouble, writeStep, writeStl } from './index.ts';
 
 function cup(): Body {
   const r = loft(
@@ -97,9 +97,9 @@ describe('STEP', () => {
 
 describe('STL', () => {
   it('only solid meshes of closed parts are written, and the refusal says which and why', async () => {
-    const good = await meshesToWrite([{ name: 'Cup', body: cup() }], 0.05);
+    const good = await outMeshes([{ name: 'Cup', body: cup() }], 0.05, true);
     expect(good).toMatchObject({ ok: true, solids: [{ name: 'Cup', verdict: { solid: true, parts: 1, genus: 0 } }] });
-    const turned = await meshesToWrite([{ name: 'Turned', body: flipBody(cup()) }], 0.05);
+    const turned = await outMeshes([{ name: 'Turned', body: flipBody(cup()) }], 0.05, true);
     expect(turned).toMatchObject({ ok: false, message: expect.stringContaining('the mesh of Turned is inside out') });
   });
   it('binary out and in: same triangles, closed', () => {

@@ -34,7 +34,7 @@ export const FORMATS: readonly Format[] = [
     endings: ['.iges', '.igs'],
     kind: 'bodies',
     reads: true,
-    writes: false,
+    writes: true,
     mime: 'model/iges',
     saysUnit: true,
     megabytes: 200,
@@ -56,7 +56,7 @@ export const FORMATS: readonly Format[] = [
     endings: ['.obj'],
     kind: 'scan',
     reads: true,
-    writes: false,
+    writes: true,
     mime: 'model/obj',
     saysUnit: false,
     megabytes: 200,
@@ -67,7 +67,7 @@ export const FORMATS: readonly Format[] = [
     endings: ['.ply'],
     kind: 'scan',
     reads: true,
-    writes: false,
+    writes: true,
     mime: 'application/octet-stream',
     saysUnit: false,
     megabytes: 200,
@@ -78,7 +78,7 @@ export const FORMATS: readonly Format[] = [
     endings: ['.3mf'],
     kind: 'scan',
     reads: true,
-    writes: false,
+    writes: true,
     mime: 'model/3mf',
     saysUnit: true,
     megabytes: 200,
@@ -89,7 +89,7 @@ export const FORMATS: readonly Format[] = [
     endings: ['.glb', '.gltf'],
     kind: 'scan',
     reads: true,
-    writes: false,
+    writes: true,
     mime: 'model/gltf-binary',
     saysUnit: true,
     megabytes: 200,
@@ -137,3 +137,7 @@ export const writableFormats = (...kinds: readonly FormatKind[]): Format[] => FO
 export const endingOf = (name: string): string => /\.[^./\\]*$/.exec(name)?.[0].toLowerCase() ?? '';
 /** The format of a file by the ending of its name. */
 export const formatOf = (name: string): Format | undefined => FORMATS.find((f) => f.endings.includes(endingOf(name)));
+
+/** Formats of surfaces and triangles in space; curves seen on a plane (SVG, DXF) have writers of their own. */
+export const SPACE_FORMATS = ['step', 'iges', 'stl', '3mf', 'obj', 'ply', 'gltf'] as const;
+export type SpaceFormat = (typeof SPACE_FORMATS)[number];

@@ -56,7 +56,7 @@ export async function readGltf(data: Uint8Array, budget = new Budget()): Promise
   const parts: ScanPart[] = [];
   const notes: string[] = [];
   let [other, dropped] = [0, 0];
-  const visit = (n: Node) => {
+  const visit = (n: Node, above: readonly string[]) => {
     budget.take(1, 'nodes');
     const mesh = n.getMesh();
     if (mesh) {
@@ -82,9 +82,10 @@ export async function readGltf(data: Uint8Array, budget = new Budget()): Promise
       }
       dropped += builder.dropped;
       const done = builder.mesh();
-      if (done.indices.length) parts.push({ name: n.getName() || mesh.getName(), mesh: done });
+      if (done.indices.length) parts.push({ name: [...above, n.getName() || mesh.getName()].join(' / '), mesh: done });
     }
-    for (const c of n.listChildren()) visit(c);
+    const inside = n.getName() && above.length < 16 ? [...above, n.getName()] : above;
+    for (const c of n.listChildren()) visit(c, inside);
   };
   const scene = doc.getRoot().getDefaultScene() ?? doc.getRoot().listScenes()[0];
   for (const n of scene?.listChildren() ??
@@ -92,7 +93,7 @@ export async function readGltf(data: Uint8Array, budget = new Budget()): Promise
       .getRoot()
       .listNodes()
       .filter((x) => !x.getParentNode()))
-    visit(n);
+    visit(n, []);
   if (!parts.length)
     return { ok: false, message: other ? 'The glTF file holds points or lines and no triangles' : 'The glTF file holds no mesh' };
   if (other) notes.push(`${other} sets of points or lines were passed over`);

@@ -305,6 +305,19 @@ export class IgesReader {
     }
     return undefined;
   }
+  /** What the name property (406 form 15) behind an entity's own parameters says. */
+  name(e: IgesEntity): string | undefined {
+    const own = OWN_PARAMETERS[e.type]?.(e.params);
+    if (own === undefined || !Number.isInteger(own) || own >= e.params.length) return undefined;
+    const back = Number(e.params[own] ?? 0);
+    const first = own + 1 + back;
+    for (let k = 0; k < Math.min(64, Number(e.params[first] ?? 0)); k++) {
+      const p = this.file.entities.get(Number(e.params[first + 1 + k]));
+      const text = p?.type === 406 && p.form === 15 ? p.params[2] : undefined;
+      if (typeof text === 'string' && text.trim()) return text.trim().slice(0, 120);
+    }
+    return undefined;
+  }
   colour(e: IgesEntity): string | undefined {
     if (e.colour > 0) return COLOURS[e.colour];
     if (e.colour === 0) return undefined;
@@ -319,6 +332,21 @@ export class IgesReader {
       .join('')}`;
   }
 }
+
+/** How many parameters are an entity's own; behind them stand associations and properties. */
+const OWN_PARAMETERS: Readonly<Record<number, (p: readonly (number | string | undefined)[]) => number>> = {
+  102: (p) => 2 + Number(p[1] ?? 0),
+  110: () => 7,
+  112: (p) => 5 + Number(p[4] ?? 0) + 1 + 13 * Number(p[4] ?? 0) + 12,
+  126: (p) => {
+    const [k, m] = [Number(p[1] ?? 0), Number(p[2] ?? 0)];
+    // sums of the standard: knots -M to N+M with N = 1 + K - M, K + 1 weights, K + 1 points, two ends, a normal
+    return 7 + (k + m + 2) + (k + 1) + 3 * (k + 1) + 2 + 3;
+  },
+  143: (p) => 4 + Number(p[3] ?? 0),
+  144: (p) => 5 + Number(p[3] ?? 0),
+  402: (p) => 2 + Number(p[1] ?? 0),
+};
 
 const clipTo = (c: NurbsCurve, a: number, b: number): NurbsCurve => {
   const [s, t] = domain(c);

@@ -19,6 +19,8 @@ export interface IgesFile {
   /** Smallest distance the sender tells apart, mm. */
   readonly resolution: number;
   readonly name: string;
+  /** The system it was written by. */
+  readonly sender: string;
   readonly entities: ReadonlyMap<number, IgesEntity>;
 }
 export type ReadIgesText = { ok: true; file: IgesFile } | { ok: false; message: string };
@@ -120,5 +122,8 @@ export function readIgesText(data: Uint8Array): ReadIgesText {
   }
   if (!entities.size) return { ok: false, message: 'The IGES file holds nothing: its directory is empty' };
   const resolution = typeof g[18] === 'number' && g[18] > 0 ? g[18] * unit.mm : 1e-3;
-  return { ok: true, file: { unit: { mm: unit.mm / scale, name: unit.name }, resolution, name: String(g[2] ?? ''), entities } };
+  return {
+    ok: true,
+    file: { unit: { mm: unit.mm / scale, name: unit.name }, resolution, name: String(g[2] ?? ''), sender: String(g[4] ?? ''), entities },
+  };
 }

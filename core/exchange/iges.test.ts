@@ -15,8 +15,7 @@ import {
   revolvedSurface,
   startPoint,
 } from '../nurbs/index.ts';
-import { IgesSheet } from '../testing/iges-sheet.ts';
-import { readIges } from './index.ts';
+import { IgesSheet, readIges } from './index.ts';
 
 const read = async (s: IgesSheet) => {
   const r = await readIges(s.bytes(), kernel, 'part');

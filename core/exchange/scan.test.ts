@@ -194,7 +194,7 @@ describe('glTF', () => {
     for (const b of json.buffers ?? [])
       b.uri = `data:application/octet-stream;base64,${Buffer.from(resources[b.uri ?? '']).toString('base64')}`;
     for (const r of [packed, good(await readScan(bytes(JSON.stringify(json)), 'x.gltf'))]) {
-      expect(r.parts[0].name).toBe('block');
+      expect(r.parts[0].name).toBe('frame / block');
       const m = inspectMesh(r.parts[0].mesh);
       expect([m.triangles, m.corners, m.open, m.clashing]).toEqual([12, 8, 0, 0]);
       expect(m.volume / 24e9).toBeCloseTo(1, 6);

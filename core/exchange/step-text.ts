@@ -1,11 +1,11 @@
 import type { StepPart } from './step.ts';
 
-interface Entities {
+export interface Entities {
   readonly type: Map<number, string>;
   readonly args: Map<number, string>;
 }
 /** Entities of the data by their numbers, found in one walk: quotes and comments are stepped over, whatever stands in them. */
-function entities(text: string): Entities {
+export function entities(text: string): Entities {
   const type = new Map<number, string>();
   const args = new Map<number, string>();
   const n = text.length;
@@ -60,7 +60,7 @@ export function wildNumber(text: string): string | undefined {
   }
   return undefined;
 }
-const refs = (s: string): number[] => [...s.matchAll(/#(\d{1,15})/g)].map((m) => Number(m[1]));
+export const refs = (s: string): number[] => [...s.matchAll(/#(\d{1,15})/g)].map((m) => Number(m[1]));
 /** First quoted text; two quotes inside it stand for one. */
 function firstString(s: string): string {
   const from = s.indexOf("'");
@@ -77,7 +77,7 @@ function decodeString(s: string): string {
     )
     .replace(/\\X\\([0-9A-F]{2})/g, (_, h: string) => String.fromCharCode(Number.parseInt(h, 16)));
 }
-function encodeString(s: string): string {
+export function encodeString(s: string): string {
   return s
     .replace(/'/g, "''")
     .replace(/\\/g, '\\\\')
@@ -86,6 +86,18 @@ function encodeString(s: string): string {
       (t) => `\\X2\\${[...t].map((c) => c.charCodeAt(0).toString(16).toUpperCase().padStart(4, '0')).join('')}\\X0\\`,
     );
 }
+
+/** The schema a file follows, as far as it is told apart. */
+export const schemaOf = (text: string): 'AP203' | 'AP214' | 'AP242' | undefined => {
+  const said = /FILE_SCHEMA\s*\(\s*\(\s*'([^']*)'/.exec(text)?.[1] ?? '';
+  return /AP242|MANAGED_MODEL/i.test(said)
+    ? 'AP242'
+    : /AUTOMOTIVE_DESIGN/i.test(said)
+      ? 'AP214'
+      : /CONFIG_CONTROL/i.test(said)
+        ? 'AP203'
+        : undefined;
+};
 
 /** Names and colours by the order of faces in the file's shells, which is the order the kernel hands them out in. */
 export function annotations(text: string) {
@@ -175,10 +187,11 @@ export function annotations(text: string) {
   };
 }
 
-/** A solid where it is placed: the products on the way down to it, and how many faces it has. */
+/** A solid, or a shell of a skin, where it is placed: the products on the way down to it, and how many faces it has. */
 export interface PlacedSolid {
   readonly path: readonly string[];
   readonly faces: number;
+  readonly skin?: true;
 }
 /** Most solids that are looked for: an assembly that multiplies at each level has no end. */
 const MOST_PLACED = 5000;
@@ -212,10 +225,17 @@ function placedIn(e: Entities): PlacedSolid[] {
     const owner = shapeOf.get(shape);
     if (owner !== undefined) representations.set(owner, [...(representations.get(owner) ?? []), rep, ...(beside.get(rep) ?? [])]);
   }
+  const facesIn = (shell: number): number => argsOf(shell).filter((f) => /FACE/.test(e.type.get(f) ?? '')).length;
   const facesOf = (solid: number): number =>
     argsOf(solid)
       .flatMap((x) => (e.type.get(x) === 'ORIENTED_CLOSED_SHELL' ? argsOf(x) : [x]))
-      .reduce((n, shell) => n + argsOf(shell).filter((f) => /FACE/.test(e.type.get(f) ?? '')).length, 0);
+      .reduce((n, shell) => n + facesIn(shell), 0);
+  const skinsOf = (definition: number): number[] =>
+    [...new Set(representations.get(definition) ?? [])].flatMap((rep) =>
+      argsOf(rep)
+        .filter((i) => e.type.get(i) === 'SHELL_BASED_SURFACE_MODEL')
+        .flatMap(argsOf),
+    );
   const solidsOf = (definition: number): number[] =>
     [...new Set(representations.get(definition) ?? [])].flatMap((rep) =>
       argsOf(rep).filter((i) => e.type.get(i) === 'MANIFOLD_SOLID_BREP' || e.type.get(i) === 'BREP_WITH_VOIDS'),
@@ -228,6 +248,8 @@ function placedIn(e: Entities): PlacedSolid[] {
     solids.forEach((s, i) => {
       out.push({ path: solids.length > 1 ? [...path, `${path[path.length - 1]} ${i + 1}`] : path, faces: facesOf(s) });
     });
+    // the shells of one product are one skin
+    for (const shell of skinsOf(definition)) out.push({ path, faces: facesIn(shell), skin: true });
     // the same part placed again in one assembly is numbered
     const seen = new Map<string, number>();
     for (const child of children.get(definition) ?? []) {
@@ -243,7 +265,7 @@ function placedIn(e: Entities): PlacedSolid[] {
 }
 
 export function annotate(content: string, parts: readonly StepPart[]): string {
-  const faces = parts.flatMap((p) => p.body.faces);
+  const faces = parts.flatMap((p) => p.body.faces.map((f) => ({ name: f.name, colour: f.colour ?? p.colour })));
   let next = Math.max(...[...content.matchAll(/^#(\d+)/gm)].map((m) => Number(m[1]))) + 1;
   let k = 0;
   const faceIds: number[] = [];

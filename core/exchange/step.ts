@@ -12,10 +12,15 @@ import {
 import { readText } from '../brep/occt/read.ts';
 import { readingTrouble } from './budget.ts';
 
-import { annotate, annotations, wildNumber } from './step-text.ts';
+import { assemble } from './step-assembly.ts';
+import { annotate, annotations, schemaOf, wildNumber } from './step-text.ts';
 
 export interface StepPart {
   readonly name: string;
+  /** Groups it stands in, the outermost first; read names hold them, with " / " between. */
+  readonly path?: readonly string[];
+  /** Of the whole part; faces with a colour of their own keep it. */
+  readonly colour?: string;
   readonly body: Body;
 }
 export interface StepReport {
@@ -98,10 +103,11 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
   const base = info.products[0] || fallbackName;
   const { placed } = info;
   // the places in the tree count only when every solid has the faces that stand there
+  const [placedSolids, placedSkins] = [placed.filter((x) => !x.skin), placed.filter((x) => x.skin)];
   const treed =
-    placed.length > 0 &&
-    placed.length === body.solids.length &&
-    body.solids.every((shells, k) => shells.reduce((n, x) => n + body.shells[x].faces.length, 0) === placed[k].faces);
+    placedSolids.length > 0 &&
+    placedSolids.length === body.solids.length &&
+    body.solids.every((shells, k) => shells.reduce((n, x) => n + body.shells[x].faces.length, 0) === placedSolids[k].faces);
   body.solids.forEach((shells, k) => {
     const part = subBody(
       body,
@@ -111,19 +117,24 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
     const own = info.solidNames.length === body.solids.length ? info.solidNames[k] : '';
     if (!closed) notes.push(`Solid ${k + 1} is not closed`);
     parts.push({
-      name: treed ? placed[k].path.join(' / ') : own || (body.solids.length > 1 ? `${base} ${k + 1}` : base),
+      name: treed ? placedSolids[k].path.join(' / ') : own || (body.solids.length > 1 ? `${base} ${k + 1}` : base),
       body: closed ? { ...part, solids: [part.shells.map((_, i) => i)] } : part,
     });
   });
   const loose = body.shells.map((_, i) => i).filter((i) => !inSolid.has(i));
-  if (loose.length)
-    parts.push({
-      name: parts.length ? `${base} skins` : base,
-      body: subBody(
-        body,
-        loose.flatMap((i) => body.shells[i].faces),
-      ),
+  const looseOf = (shells: readonly number[]) =>
+    subBody(
+      body,
+      shells.flatMap((i) => body.shells[i].faces),
+    );
+  if (loose.length && placedSkins.length === loose.length && loose.every((i, k) => body.shells[i].faces.length === placedSkins[k].faces)) {
+    const byPath = new Map<string, number[]>();
+    loose.forEach((i, k) => {
+      const name = placedSkins[k].path.join(' / ');
+      byPath.set(name, [...(byPath.get(name) ?? []), i]);
     });
+    for (const [name, shells] of byPath) parts.push({ name, body: looseOf(shells) });
+  } else if (loose.length) parts.push({ name: parts.length ? `${base} skins` : base, body: looseOf(loose) });
   return { ok: true, parts, report: { notes, unit: info.unit, parts: parts.length, faces: body.faces.length } };
 }
 
@@ -147,7 +158,9 @@ export async function writeStep(
     { inputs: parts.map((p) => textOf(p.body)), schema: options.schema ?? 'AP214', unit: options.unit ?? 'MM' },
     call,
   );
-  const named = annotate(content, parts);
+  const schema = options.schema ?? 'AP214';
+  if (schemaOf(content) !== schema) throw new KernelError(`The kernel wrote ${schemaOf(content) ?? 'another schema'} instead of ${schema}`);
+  const named = assemble(annotate(content, parts), parts);
   const back = await readStep(new TextEncoder().encode(named), kernel, 'back', call);
   if (!back.ok) throw new KernelError(`The written file cannot be read back: ${back.message}`);
   const all = combineBodies(parts.map((p) => p.body));

@@ -104,14 +104,23 @@ export function read3mf(data: Uint8Array, budget = new Budget()): ReadScan {
     }
     for (const c of t.components) place(c.id, compose(map, c.map), builder, depth + 1);
   };
-  for (const i of items) {
+  /** A named object of different named components is a group of parts; any other is one part, whatever it is put together from. */
+  const placeItem = (id: string, map: Affine, above: readonly string[]): void => {
     budget.take(1, 'items');
+    const t = things.get(id);
+    const members = t?.components.map((c) => c.id) ?? [];
+    const distinct = new Set(members).size === members.length && members.every((m) => things.get(m)?.name);
+    if (t?.name && !t.triangles.length && members.length && distinct && above.length < 16) {
+      for (const c of t.components) placeItem(c.id, compose(map, c.map), [...above, t.name]);
+      return;
+    }
     const builder = new MeshBuilder(budget);
-    place(i.id, i.map, builder, 0);
+    place(id, map, builder, 0);
     dropped += builder.dropped;
     const mesh = builder.mesh();
-    if (mesh.indices.length) parts.push({ name: things.get(i.id)?.name ?? '', mesh });
-  }
+    if (mesh.indices.length) parts.push({ name: [...above, t?.name ?? ''].join(' / '), mesh });
+  };
+  for (const i of items) placeItem(i.id, i.map, []);
   if (!parts.length)
     return { ok: false, message: items.length ? 'The 3MF model holds no triangles' : 'The 3MF model builds nothing: it has no items' };
   if (wrong) notes.push(`${wrong} parts refer to objects that are not in the package`);

@@ -3,6 +3,7 @@ import { digestText } from '../math/hash.ts';
 import { type DialValue, dialValues } from './dials.ts';
 import { drawingFrame } from './drawing.ts';
 import { withNames } from './labels.ts';
+import { standings } from './looks.ts';
 import { type Model, pieceKey, type Step } from './model.ts';
 import type { Piece } from './pieces.ts';
 import { resolveParams } from './resolve-params.ts';
@@ -76,11 +77,12 @@ export async function evaluateModel(model: Model, options: EvaluateOptions): Pro
   const dials = dialValues(model, options.overrides);
   const results = new Map<string, StepResult>();
   const order = new Map(model.steps.map((s, i) => [s.id, i]));
+  const standing = standings(model, options.tools);
   let done = 0;
   for (const step of model.steps) {
     if (options.signal?.aborted) break;
     options.onStart?.(step.id, done, model.steps.length);
-    const r = await evaluateStep({ model, step, order, results, tools: options.tools, dials }, memory, options);
+    const r = await evaluateStep({ model, step, order, results, tools: options.tools, dials, standing }, memory, options);
     if (options.signal?.aborted && r.status === 'hung') break;
     results.set(step.id, r);
     done++;
@@ -228,7 +230,7 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
 
   const wantsFiles = options.files?.has(step.id) ?? false;
   // names are part of what is asked only where they are written down
-  if (wantsFiles) keys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => i.name))));
+  if (wantsFiles) keys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => [i.name, i.group, i.colour]))));
   const hash = digestText(
     `${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${keys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`,
   );

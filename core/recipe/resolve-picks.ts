@@ -6,6 +6,7 @@ import type { StepResult } from './evaluate.ts';
 import { fits } from './fits.ts';
 import { findPart, inputCurves } from './inputs.ts';
 import { partLabel, pickLabel, stepLabel } from './labels.ts';
+import type { Standing } from './looks.ts';
 import { type Model, type Pick, pieceKey, type Step } from './model.ts';
 import { resolveFields } from './resolve-params.ts';
 import { type Diagnostic, type Input, type Mark, type Slot, type Tool, wordsOf } from './tool.ts';
@@ -17,6 +18,8 @@ export interface PickContext {
   readonly results: ReadonlyMap<string, StepResult>;
   readonly tools: ReadonlyMap<string, Tool>;
   readonly dials: ReadonlyMap<string, DialValue>;
+  /** How pieces stand in the model, by key. */
+  readonly standing: (key: string) => Standing;
 }
 /** One pick gives one input, or several where it was grown over faces. */
 type Found = { inputs: Input[]; hash: string; note?: Diagnostic; mark?: Mark } | { problem: Diagnostic };
@@ -47,7 +50,8 @@ export function resolvePick(pick: Pick, slotName: string, index: number, slot: S
   const settled = settingsOf(pick, slot, c);
   if ('problem' in settled) return settled;
   const name = model.pieces[pieceKey(pick.step, pick.output)]?.name ?? piece.label;
-  const input: Input = { pick, piece, name, settings: settled.settings };
+  const stands = c.standing(pieceKey(pick.step, pick.output));
+  const input: Input = { pick, piece, name, group: stands.group?.name, colour: stands.colour, settings: settled.settings };
   if (!pick.part) return { inputs: [input], hash: from.hash };
   if (piece.kind !== 'skin' && piece.kind !== 'solid') return lost(`"${label}" has no ${pick.part.kind}s`);
   const found = findPart(piece.body, pick.part);

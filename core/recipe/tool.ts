@@ -82,6 +82,9 @@ export interface Input {
   readonly piece: Piece;
   /** The name it was given, by a person or by what it came from. */
   readonly name?: string;
+  /** Name of the group it stands in, and its colour, its own or the group's. */
+  readonly group?: string;
+  readonly colour?: string;
   readonly face?: number;
   readonly edge?: number;
   readonly vertex?: number;

@@ -1,14 +1,31 @@
 import { combineBodies } from '../brep/index.ts';
-import { meshesToWrite, type NamedChain, readDxf, readStl, readSvg, writeDxf, writeStep, writeStl, writeSvg } from '../exchange/index.ts';
+import {
+  type Compared,
+  type Delivered,
+  deliver,
+  fileStem,
+  isExact,
+  type NamedChain,
+  type OutPart,
+  outMeshes,
+  readDxf,
+  readSvg,
+  type SpaceFormat,
+  triangleCount,
+  unfit,
+  writeDxf,
+  writeSvg,
+} from '../exchange/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { arcLength } from '../nurbs/index.ts';
 import {
   curveFacts,
+  type Diagnostic,
   defineEvaluation,
   drawingFrame,
+  type Fact,
   failure,
   type Input,
-  inputBody,
   inputCurves,
   inputPlane,
   meshWords,
@@ -19,57 +36,108 @@ import tool from './export-file.ts';
 
 export default defineEvaluation(tool, async (inputs, p, context) => {
   if (p.format === 'svg' || p.format === 'dxf') return writeCurves(inputs, p, context);
-  const parts = inputs.pieces.flatMap((i, k) => {
-    const body = inputBody(i);
-    return body
-      ? [{ name: i.name ?? (inputs.pieces.length > 1 ? `${context.modelName} ${k + 1}` : context.modelName || 'part'), body }]
-      : [];
+  const format = p.format as SpaceFormat;
+  const { parts, bare } = partsOf(inputs.pieces, p.grouped, context.modelName);
+  const wrong = parts.flatMap((x) => {
+    const why = unfit(x, format);
+    return why ? [`"${x.name}" ${why}`] : [];
   });
-  if (!parts.length) return failure('nothing', 'Pick at least one skin or solid');
-  const whole = combineBodies(parts.map((x) => x.body));
-  const facts = [
-    { label: 'faces', value: String(whole.faces.length) },
-    { label: 'solids', value: String(whole.solids.length) },
-  ];
-  if (!context.files) return { outputs: {}, facts };
-  const stem = p.name.trim() || context.modelName;
-  if (p.format === 'step') {
-    const content = await writeStep(
-      parts,
-      context.kernel,
-      { schema: p.schema, unit: p.unit },
-      { signal: context.signal, limit: context.limit },
-    );
-    const data = new TextEncoder().encode(content);
-    return {
-      outputs: {},
-      facts: [
-        ...facts,
-        { label: 'read back', value: 'same faces, area, volume' },
-        { label: 'size', value: `${formatNumber(data.length / 1024, 1)} kB` },
-      ],
-      files: [{ name: `${stem}.step`, type: 'model/step', data }],
-    };
-  }
-  const made = await meshesToWrite(parts, p.chord);
-  if (!made.ok) return failure('mesh', made.message);
-  const { meshes, solids } = made;
-  const data = writeStl(meshes, stem);
-  const back = readStl(data);
-  const triangles = meshes.reduce((s, m) => s + m.indices.length / 3, 0);
-  if (!back.ok || Math.abs(back.mesh.indices.length / 3 - triangles) > 0.001 * triangles)
-    return failure('read-back', 'The written STL does not read back whole');
+  if (wrong.length) return failure('unfit', wrong[0]);
+  if (!parts.length)
+    return failure('nothing', 'None of the picked pieces has a shape that goes into a file: pick a skin, a solid, a scan or a curve');
+  const diagnostics: Diagnostic[] = bare.length
+    ? [{ severity: 'warning', code: 'left-out', message: `${bare.join(', ')}: planes, points and pictures do not go into a file` }]
+    : [];
+  const facts = await before(parts, format, p.chord);
+  if ('message' in facts) return failure('mesh', facts.message);
+  if (!context.files) return { outputs: {}, facts: facts.list, diagnostics };
+  const made = await deliver(
+    parts,
+    {
+      format,
+      stem: p.name.trim() || context.modelName || 'part',
+      schema: p.schema,
+      unit: p.unit,
+      chord: p.chord,
+      apart: p.apart,
+    },
+    context.kernel,
+    { signal: context.signal, limit: context.limit },
+  );
+  if (!made.ok) return failure('read-back', made.message);
   return {
     outputs: {},
-    facts: [
-      ...facts,
-      ...solids.map(({ name, verdict }) => ({ label: solids.length > 1 ? `mesh of ${name}` : 'mesh', value: meshWords(verdict) })),
-      { label: 'triangles', value: String(triangles) },
-      { label: 'size', value: `${formatNumber(data.length / 1024, 1)} kB` },
-    ],
-    files: [{ name: `${stem}.stl`, type: 'model/stl', data }],
+    facts: [...facts.list, ...afterwards(made.files)],
+    diagnostics: [...diagnostics, ...made.notes.map((message): Diagnostic => ({ severity: 'warning', code: 'read-back', message }))],
+    files: made.files.flatMap((f) => [{ name: f.name, type: f.type, data: f.data }, ...f.companions]),
   };
 });
+
+/** Picked pieces as parts with their names, groups and colours. A name that came from an assembly tells the groups it stood in. */
+export function partsOf(
+  inputs: readonly Input[],
+  grouped: boolean,
+  modelName: string,
+): { readonly parts: readonly OutPart[]; readonly bare: readonly string[] } {
+  const bare: string[] = [];
+  const parts = inputs.flatMap((i, k): OutPart[] => {
+    const words = (i.name ?? (inputs.length > 1 ? `${modelName} ${k + 1}` : modelName || 'part')).split(' / ');
+    const common = {
+      name: grouped ? (words.at(-1) as string) : words.join(' / '),
+      path: grouped ? [...(i.group ? [i.group] : []), ...words.slice(0, -1)] : [],
+      colour: i.colour,
+    };
+    const { piece } = i;
+    if (piece.kind === 'skin' || piece.kind === 'solid') return [{ ...common, body: piece.body }];
+    if (piece.kind === 'scan') return [{ ...common, mesh: piece.mesh }];
+    if (piece.kind === 'curve') return [{ ...common, curves: piece.curves }];
+    bare.push(`"${words.join(' / ')}"`);
+    return [];
+  });
+  return { parts, bare };
+}
+
+/** What will be in the file, told before it is written. */
+async function before(parts: readonly OutPart[], format: SpaceFormat, chord: number): Promise<{ list: Fact[] } | { message: string }> {
+  const count = (label: string, n: number): Fact => ({ label, value: formatNumber(n, 0), number: n });
+  if (isExact(format)) {
+    const whole = combineBodies(parts.flatMap((x) => (x.body ? [x.body] : [])));
+    const curves = parts.filter((x) => x.curves).length;
+    return {
+      list: [count('faces', whole.faces.length), count('solids', whole.solids.length), ...(curves ? [count('curves', curves)] : [])],
+    };
+  }
+  const made = await outMeshes(parts, chord, format === 'stl' || format === 'gltf');
+  if (!made.ok) return { message: made.message };
+  const several = made.solids.length > 1;
+  return {
+    list: [
+      count('parts', made.meshes.length),
+      count('triangles', triangleCount(parts, chord)),
+      ...made.solids
+        .slice(0, 8)
+        .map(({ name, verdict }): Fact => ({ label: several ? `mesh of ${name}` : 'mesh', value: meshWords(verdict) })),
+    ],
+  };
+}
+/** What was read back, each beside what the model has. */
+function afterwards(files: readonly Delivered[]): Fact[] {
+  const same = (c: Compared): Fact => {
+    const digits = c.limit === 0 ? 0 : 4;
+    const [a, b] = [formatNumber(c.model, digits), formatNumber(c.file, digits)];
+    const unit = c.unit ? ` ${c.unit}` : '';
+    return { label: `${c.what}, read back`, value: a === b ? `${b}${unit}, the same` : `${b}${unit}, was ${a}` };
+  };
+  const size = files.reduce((n, f) => n + f.data.length, 0);
+  const shown: Fact[] =
+    files.length === 1
+      ? files[0].compared.map(same)
+      : files.map((f) => {
+          const worst = Math.max(0, ...f.compared.filter((c) => c.limit > 0).map((c) => Math.abs(c.file - c.model) / c.limit));
+          return { label: f.name, value: `read back, the same within ${formatNumber(100 * worst, 1)} % of the limits` };
+        });
+  return [...shown, { label: files.length === 1 ? 'size' : `size of ${files.length} files`, value: `${formatNumber(size / 1024, 1)} kB` }];
+}
 
 /** Curves as a flat or spatial exchange file; what was written is read again and its length compared. */
 function writeCurves(
@@ -101,7 +169,7 @@ function writeCurves(
     );
   if (back.chains.length < chains.length)
     return failure('read-back', `The written file reads back with ${back.chains.length} of ${chains.length} chains`);
-  const stem = p.name.trim() || context.modelName;
+  const stem = fileStem(p.name.trim() || context.modelName);
   return {
     outputs: {},
     facts: [

@@ -1,6 +1,9 @@
 import { z } from 'zod';
-import { writableFormats } from '../exchange/formats.ts';
+import { SPACE_FORMATS, type SpaceFormat, writableFormats } from '../exchange/formats.ts';
 import { defineTool, param, planeSlot, slot } from '../recipe/define.ts';
+
+const TRIANGLES = ['stl', '3mf', 'obj', 'ply', 'gltf'];
+const FLAT = ['svg', 'dxf'];
 
 export default defineTool({
   id: 'export',
@@ -8,26 +11,33 @@ export default defineTool({
   stage: 'output',
   group: 'Files',
   label: 'Export',
-  hint: 'Writes pieces as a STEP exchange file or an STL print mesh, curves as SVG or DXF; each file is read back and compared',
-  synonyms: ['save as', 'step', 'stl', 'svg', 'dxf', 'write', 'deliver'],
+  hint: 'Writes pieces as STEP or IGES surfaces, as STL, 3MF, OBJ, PLY or glTF triangles, curves as SVG or DXF; each file is read back and compared',
+  synonyms: ['save as', 'step', 'iges', 'stl', '3mf', 'obj', 'ply', 'gltf', 'glb', 'svg', 'dxf', 'write', 'deliver', 'print', 'mesh'],
   ask: 'Pick what is written',
   icon: ['M12 13V3m0 0L8 7m4-4 4 4', 'M4 15v5h16v-5'],
   writes: true,
   slots: {
-    pieces: slot({ label: 'Pieces', accepts: ['body'], min: 1, max: 200, when: { key: 'format', is: ['step', 'stl'] } }),
-    curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 500, when: { key: 'format', is: ['svg', 'dxf'] } }),
+    pieces: slot({
+      label: 'Pieces',
+      accepts: ['piece'],
+      min: 1,
+      max: 200,
+      hint: 'Skins and solids; scans as triangles; curves as IGES',
+      when: { key: 'format', is: SPACE_FORMATS },
+    }),
+    curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 500, when: { key: 'format', is: FLAT } }),
     plane: {
       ...planeSlot,
       active: false,
       label: 'Seen on',
       hint: 'SVG: the curves as seen along the normal of this plane. DXF: in its coordinates; in space when empty',
-      when: { key: 'format', is: ['svg', 'dxf'] },
+      when: { key: 'format', is: FLAT },
     },
   },
   params: z.object({
     format: param.choice({
       label: 'Format',
-      options: writableFormats('bodies', 'scan', 'curves').map((f) => ({ value: f.id as 'step' | 'stl' | 'svg' | 'dxf', label: f.label })),
+      options: writableFormats('bodies', 'scan', 'curves').map((f) => ({ value: f.id as SpaceFormat | 'svg' | 'dxf', label: f.label })),
       default: 'step',
     }),
     schema: param.choice({
@@ -47,10 +57,33 @@ export default defineTool({
         { value: 'M', label: 'm' },
       ],
       default: 'MM',
-      when: { key: 'format', is: ['step'] },
+      hint: 'STL, OBJ and PLY files do not say their unit: tell it to who gets them. glTF always counts in metres',
+      when: { key: 'format', is: SPACE_FORMATS.filter((f) => f !== 'gltf') },
     }),
-    chord: param.length({ label: 'Chord error', default: 0.02, min: 1e-4, max: 10, when: { key: 'format', is: ['stl'] } }),
+    chord: param.length({
+      label: 'Chord error',
+      hint: 'How far triangles may lie beside the surface; scans go out as they are',
+      default: 0.02,
+      min: 1e-4,
+      max: 10,
+      when: { key: 'format', is: TRIANGLES },
+    }),
+    apart: param.toggle({ label: 'A file for each piece', default: false, when: { key: 'format', is: SPACE_FORMATS } }),
+    grouped: param.toggle({
+      label: 'Groups as an assembly',
+      hint: 'Pieces of a group stand together in the file, under its name',
+      default: true,
+      when: { key: 'format', is: ['step', 'iges', '3mf', 'gltf'] },
+    }),
     name: param.text({ label: 'File name', default: '', max: 80 }),
   }),
-  examples: [{ params: {} }, { params: { format: 'stl' } }, { params: { format: 'dxf' } }, { params: { format: 'svg' } }],
+  examples: [
+    { params: {} },
+    { params: { format: 'iges', unit: 'INCH' } },
+    { params: { format: 'stl' } },
+    { params: { format: '3mf', chord: 0.1 } },
+    { params: { format: 'gltf', apart: true } },
+    { params: { format: 'dxf' } },
+    { params: { format: 'svg' } },
+  ],
 });

@@ -5,6 +5,7 @@ import { slot } from '../recipe/define.ts';
 import { dialValues } from '../recipe/dials.ts';
 import { findPart, type Input, inputBody, inputCurves, type Model, type Pick, type StepResult, type Tool } from '../recipe/index.ts';
 import { partName, partPlace } from '../recipe/inputs.ts';
+import { standings } from '../recipe/looks.ts';
 import { resolvePick } from '../recipe/resolve-picks.ts';
 
 /** An edge (or free curve) of what is to be filled or bridged, with the pick that stands for it alone. */
@@ -51,8 +52,9 @@ export function pickedSides(
   const order = new Map(model.steps.map((s, i) => [s.id, i]));
   const step = { id: 'try-off', tool: 'patch', version: 1, inputs: {}, params: {} };
   order.set(step.id, model.steps.length);
+  const standing = standings(model, tools);
   for (const [i, pick] of grown.entries()) {
-    const found = resolvePick(pick, 'edges', i, CHAIN, { model, step, order, results, tools, dials: dialValues(model) });
+    const found = resolvePick(pick, 'edges', i, CHAIN, { model, step, order, results, tools, dials: dialValues(model), standing });
     if ('problem' in found) return { kind: 'neither', message: found.problem.message, place: found.problem.place };
     for (const input of found.inputs)
       for (const e of edgesOf(input, pick)) if (!edges.some((x) => x.body && x.body === e.body && x.edge === e.edge)) edges.push(e);

@@ -330,8 +330,10 @@ const OPS: OpTable = {
   writeStep(oc, s, { inputs, schema, unit }) {
     const path = '/out.step';
     const codes = { AP203: 'AP203', AP214: 'AP214IS', AP242: 'AP242DIS' };
-    oc.Interface_Static.SetCVal('write.step.schema', codes[schema]);
-    oc.Interface_Static.SetCVal('write.step.unit', unit);
+    // settings are known only after the first writer was made, and taken by the next one
+    s.own(new oc.STEPControl_Writer());
+    if (!oc.Interface_Static.SetCVal('write.step.schema', codes[schema]) || !oc.Interface_Static.SetCVal('write.step.unit', unit))
+      throw new KernelError('the kernel does not take the schema or the unit');
     const writer = s.own(new oc.STEPControl_Writer());
     for (const t of inputs) {
       const status = writer.Transfer(read(oc, s, t), 'STEPControl_AsIs', true, progress(oc, s));

@@ -1,0 +1,71 @@
+import { parseArgs } from 'node:util';
+import { bodyBox, combineBodies, isWatertight, massProperties } from '../core/brep/index.ts';
+import { localKernel as kernel } from '../core/brep/local.ts';
+import { deliver, isExact, SPACE_FORMATS, UNIT_MM } from '../core/exchange/index.ts';
+import { boxSize } from '../core/math/index.ts';
+import { otherSurfaces, otherTriangles } from '../core/testing/independent.ts';
+import { randomParts } from '../core/testing/random-parts.ts';
+
+/**
+ * Writes random pieces in every format, each read back and compared by the writer itself, and then by libraries of others.
+ * Usage: npm run formats -- [--seeds 200] [--from 0] [--quiet]
+ */
+const { values: given } = parseArgs({
+  options: {
+    seeds: { type: 'string', default: '200' },
+    from: { type: 'string', default: '0' },
+    quiet: { type: 'boolean', default: false },
+  },
+});
+const [seeds, from] = [Number(given.seeds), Number(given.from)];
+const units = ['MM', 'INCH', 'M'] as const;
+const tally = new Map<string, { written: number; refused: string[]; wrong: string[]; ms: number; area: number; volume: number }>();
+for (const f of SPACE_FORMATS) tally.set(f, { written: 0, refused: [], wrong: [], ms: 0, area: 0, volume: 0 });
+for (let seed = from; seed < from + seeds; seed++) {
+  const parts = await randomParts(seed);
+  if (!parts.length) continue;
+  const whole = combineBodies(parts.flatMap((p) => (p.body ? [p.body] : [])));
+  const m = massProperties(whole);
+  const closed = parts.every((p) => p.body && isWatertight(p.body) && p.body.solids.length);
+  const chord = Math.max(0.01, boxSize(bodyBox(whole)) / 4000);
+  for (const format of SPACE_FORMATS) {
+    const t = tally.get(format) as NonNullable<ReturnType<typeof tally.get>>;
+    const unit = units[seed % 3];
+    const schema = seed % 2 ? 'AP242' : 'AP214';
+    const start = performance.now();
+    const made = await deliver(parts, { format, stem: `seed ${seed}`, unit, schema, chord }, kernel, { limit: 60_000 });
+    t.ms += performance.now() - start;
+    if (!made.ok) {
+      t.refused.push(`seed ${seed}: ${made.message}`);
+      continue;
+    }
+    t.written++;
+    const [file] = made.files;
+    try {
+      const other = isExact(format)
+        ? await otherSurfaces(file.data, format as 'step' | 'iges', chord)
+        : // packed files tell their unit, the others count in the one that was asked for
+          await otherTriangles(file.name, file.data, format === 'gltf' ? 1000 : UNIT_MM[unit], file.companions);
+      const area = other.reduce((s, p) => s + p.area, 0);
+      const volume = other.reduce((s, p) => s + p.volume, 0);
+      // their meshes lie within the chord of the surface
+      const slack = isExact(format) ? 0.02 : 0.005;
+      const [da, dv] = [Math.abs(area / m.area - 1), closed ? Math.abs(volume / m.volume - 1) : 0];
+      t.area = Math.max(t.area, da);
+      t.volume = Math.max(t.volume, dv);
+      if (da > slack || dv > slack)
+        t.wrong.push(`seed ${seed}: another library reads area ${area} (${m.area}), volume ${volume} (${m.volume})`);
+    } catch (e) {
+      t.wrong.push(`seed ${seed}: ${(e as Error).message}`);
+    }
+  }
+}
+let wrong = 0;
+for (const [format, t] of tally) {
+  console.log(
+    `${format.padEnd(5)} ${t.written} written and read back the same, ${t.refused.length} refused, ${t.wrong.length} read otherwise by another library (area within ${(100 * t.area).toFixed(2)} %, volume within ${(100 * t.volume).toFixed(2)} %), ${(t.ms / Math.max(1, t.written + t.refused.length)).toFixed(0)} ms each`,
+  );
+  if (!given.quiet) for (const l of [...t.refused, ...t.wrong]) console.log(`  ${l}`);
+  wrong += t.refused.length + t.wrong.length;
+}
+process.exit(wrong ? 1 : 0);
