@@ -65,7 +65,8 @@ async function read(
   const text = readIgesText(data);
   if (!text.ok) return text;
   const { file } = text;
-  const tolerance = Math.min(0.02, Math.max(1e-4, file.resolution));
+  // files of others are often looser than they say; ours are not
+  const tolerance = Math.min(0.02, Math.max(file.sender === OUR_NAME ? 1e-6 : 1e-4, 1.1 * file.resolution));
   const { faces, curves, points, notes } = collect(file, tolerance, budget);
   if (!faces.length && !curves.length && !points.length)
     return { ok: false, message: `The IGES file holds nothing that can be used${notes.length ? `: ${notes[0]}` : ''}` };

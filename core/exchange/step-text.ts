@@ -174,11 +174,14 @@ export function annotations(text: string) {
         : /SI_UNIT\s*\(\s*\$\s*,\s*\.METRE\./.test(text)
           ? 'm'
           : 'mm';
+  const faceSaid = (id: number) => ({
+    name: firstString(e.args.get(id) ?? ''),
+    colour: colour.get(id) ?? colour.get(solidOfFace.get(id) ?? -1),
+  });
   return {
-    faces: faceIds.map((id) => ({
-      name: firstString(e.args.get(id) ?? ''),
-      colour: colour.get(id) ?? colour.get(solidOfFace.get(id) ?? -1),
-    })),
+    faces: faceIds.map(faceSaid),
+    /** What is said of a face by its number in the file. */
+    faceSaid,
     products,
     solidNames,
     unit,
@@ -192,6 +195,8 @@ export interface PlacedSolid {
   readonly path: readonly string[];
   readonly faces: number;
   readonly skin?: true;
+  /** Its faces in the order of the file, by their numbers there. */
+  readonly ids: readonly number[];
 }
 /** Most solids that are looked for: an assembly that multiplies at each level has no end. */
 const MOST_PLACED = 5000;
@@ -225,11 +230,11 @@ function placedIn(e: Entities): PlacedSolid[] {
     const owner = shapeOf.get(shape);
     if (owner !== undefined) representations.set(owner, [...(representations.get(owner) ?? []), rep, ...(beside.get(rep) ?? [])]);
   }
-  const facesIn = (shell: number): number => argsOf(shell).filter((f) => /FACE/.test(e.type.get(f) ?? '')).length;
-  const facesOf = (solid: number): number =>
+  const facesIn = (shell: number): number[] => argsOf(shell).filter((f) => /FACE/.test(e.type.get(f) ?? ''));
+  const facesOf = (solid: number): number[] =>
     argsOf(solid)
       .flatMap((x) => (e.type.get(x) === 'ORIENTED_CLOSED_SHELL' ? argsOf(x) : [x]))
-      .reduce((n, shell) => n + facesIn(shell), 0);
+      .flatMap(facesIn);
   const skinsOf = (definition: number): number[] =>
     [...new Set(representations.get(definition) ?? [])].flatMap((rep) =>
       argsOf(rep)
@@ -246,10 +251,14 @@ function placedIn(e: Entities): PlacedSolid[] {
     if (depth > 30 || out.length > MOST_PLACED) return;
     const solids = solidsOf(definition);
     solids.forEach((s, i) => {
-      out.push({ path: solids.length > 1 ? [...path, `${path[path.length - 1]} ${i + 1}`] : path, faces: facesOf(s) });
+      const ids = facesOf(s);
+      out.push({ path: solids.length > 1 ? [...path, `${path[path.length - 1]} ${i + 1}`] : path, faces: ids.length, ids });
     });
     // the shells of one product are one skin
-    for (const shell of skinsOf(definition)) out.push({ path, faces: facesIn(shell), skin: true });
+    for (const shell of skinsOf(definition)) {
+      const ids = facesIn(shell);
+      out.push({ path, faces: ids.length, skin: true, ids });
+    }
     // the same part placed again in one assembly is numbered
     const seen = new Map<string, number>();
     for (const child of children.get(definition) ?? []) {
@@ -265,7 +274,7 @@ function placedIn(e: Entities): PlacedSolid[] {
 }
 
 export function annotate(content: string, parts: readonly StepPart[]): string {
-  const faces = parts.flatMap((p) => p.body.faces.map((f) => ({ name: f.name, colour: f.colour ?? p.colour })));
+  const faces = parts.flatMap((p) => p.body.faces);
   let next = Math.max(...[...content.matchAll(/^#(\d+)/gm)].map((m) => Number(m[1]))) + 1;
   let k = 0;
   const faceIds: number[] = [];
@@ -278,36 +287,43 @@ export function annotate(content: string, parts: readonly StepPart[]): string {
     const name = encodeString((parts[product++] ?? parts[0]).name);
     return `${a}'${name}'${b}'${name}'`;
   });
-  const context = /#(\d+)\s*=\s*\(\s*GEOMETRIC_REPRESENTATION_CONTEXT/.exec(out)?.[1];
-  const styled: number[] = [];
+  // each product has its own space; what is said of how it looks belongs to that
+  const spaces = [...out.matchAll(/#(\d+)\s*=\s*\(\s*GEOMETRIC_REPRESENTATION_CONTEXT\s*\(\s*3\s*\)/g)].map((m) => m[1]);
   const lines: string[] = [];
   const byColour = new Map<string, number>();
-  faces.forEach((f, i) => {
-    if (!f.colour || !faceIds[i]) return;
-    let style = byColour.get(f.colour);
-    if (!style) {
-      const rgb = [1, 3, 5].map((o) => (Number.parseInt((f.colour as string).slice(o, o + 2), 16) / 255).toFixed(6));
-      const n = next;
-      next += 7;
-      lines.push(
-        `#${n}=COLOUR_RGB('',${rgb.join(',')});`,
-        `#${n + 1}=FILL_AREA_STYLE_COLOUR('',#${n});`,
-        `#${n + 2}=FILL_AREA_STYLE('',(#${n + 1}));`,
-        `#${n + 3}=SURFACE_STYLE_FILL_AREA(#${n + 2});`,
-        `#${n + 4}=SURFACE_SIDE_STYLE('',(#${n + 3}));`,
-        `#${n + 5}=SURFACE_STYLE_USAGE(.BOTH.,#${n + 4});`,
-        `#${n + 6}=PRESENTATION_STYLE_ASSIGNMENT((#${n + 5}));`,
-      );
-      style = n + 6;
-      byColour.set(f.colour, style);
+  const put = (text: string): number => {
+    lines.push(`#${next}=${text};`);
+    return next++;
+  };
+  const styleOf = (hex: string): number => {
+    const known = byColour.get(hex);
+    if (known) return known;
+    const rgb = [1, 3, 5].map((o) => (Number.parseInt(hex.slice(o, o + 2), 16) / 255).toFixed(6));
+    const colour = put(`COLOUR_RGB('',${rgb.join(',')})`);
+    const area = put(`FILL_AREA_STYLE_COLOUR('',#${colour})`);
+    const fill = put(`SURFACE_STYLE_FILL_AREA(#${put(`FILL_AREA_STYLE('',(#${area}))`)})`);
+    const usage = put(`SURFACE_STYLE_USAGE(.BOTH.,#${put(`SURFACE_SIDE_STYLE('',(#${fill}))`)})`);
+    const style = put(`PRESENTATION_STYLE_ASSIGNMENT((#${usage}))`);
+    byColour.set(hex, style);
+    return style;
+  };
+  // a part of one colour says so as a whole as well: some look no deeper than that in an assembly
+  const wholes = [...out.matchAll(/#(\d+)\s*=\s*(?:MANIFOLD_SOLID_BREP|BREP_WITH_VOIDS|SHELL_BASED_SURFACE_MODEL)\s*\(/g)].map((m) => m[1]);
+  let i = 0;
+  parts.forEach((p, k) => {
+    const styled: number[] = [];
+    const own = new Set(p.body.faces.map((f) => f.colour ?? p.colour));
+    const [only] = own;
+    if (own.size === 1 && only && wholes.length === parts.length)
+      styled.push(put(`STYLED_ITEM('colour',(#${styleOf(only)}),#${wholes[k]})`));
+    for (const f of p.body.faces) {
+      const [colour, id] = [f.colour ?? p.colour, faceIds[i++]];
+      if (colour && id) styled.push(put(`STYLED_ITEM('colour',(#${styleOf(colour)}),#${id})`));
     }
-    lines.push(`#${next}=STYLED_ITEM('colour',(#${style}),#${faceIds[i]});`);
-    styled.push(next++);
+    const space = spaces[k] ?? spaces[0];
+    if (styled.length && space)
+      put(`MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION('',(${styled.map((s) => `#${s}`).join(',')}),#${space})`);
   });
-  if (styled.length && context)
-    lines.push(
-      `#${next}=MECHANICAL_DESIGN_GEOMETRIC_PRESENTATION_REPRESENTATION('',(${styled.map((s) => `#${s}`).join(',')}),#${context});`,
-    );
   if (lines.length) out = out.replace(/ENDSEC;\s*END-ISO/, `${lines.join('\n')}\nENDSEC;\nEND-ISO`);
   return out;
 }

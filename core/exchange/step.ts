@@ -81,10 +81,36 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
   }
   const notes: string[] = [];
   const info = annotations(words);
+  const { placed } = info;
+  const [placedSolids, placedSkins] = [placed.filter((x) => !x.skin), placed.filter((x) => x.skin)];
+  const count = (shells: readonly number[]) => shells.reduce((n, x) => n + read.body.shells[x].faces.length, 0);
+  const inSolid = new Set(read.body.solids.flat());
+  const loose = read.body.shells.map((_, i) => i).filter((i) => !inSolid.has(i));
+  // the places in the tree count only when every solid, every skin, has the faces that stand there
+  const treed =
+    placedSolids.length > 0 &&
+    placedSolids.length === read.body.solids.length &&
+    read.body.solids.every((shells, k) => count(shells) === placedSolids[k].faces);
+  const skinsTreed = placedSkins.length === loose.length && loose.every((i, k) => count([i]) === placedSkins[k].faces);
   const distinct = new Set(read.faceOrder).size;
   let faces: readonly Face[] = read.body.faces;
-  // a part placed several times gives more faces than the file lists: then the order cannot be trusted
-  if (info.faces.length === distinct) {
+  if (placed.length && (treed || !read.body.solids.length) && skinsTreed) {
+    const said = new Map<number, { name: string; colour?: string }>();
+    const tell = (shells: readonly number[], ids: readonly number[]) =>
+      shells
+        .flatMap((x) => read.body.shells[x].faces)
+        .sort((a, b) => read.faceOrder[a] - read.faceOrder[b])
+        .forEach((f, i) => {
+          said.set(f, info.faceSaid(ids[i]));
+        });
+    read.body.solids.forEach((shells, k) => {
+      tell(shells, placedSolids[k].ids);
+    });
+    loose.forEach((x, k) => {
+      tell([x], placedSkins[k].ids);
+    });
+    faces = faces.map((f, i) => ({ ...f, ...(said.get(i) ?? {}) }));
+  } else if (info.faces.length === distinct) {
     faces = read.body.faces.map((f, i) => ({
       ...f,
       name: info.faces[read.faceOrder[i]].name,
@@ -98,16 +124,8 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
     edges: read.body.edges.map((e, i) => ({ ...e, name: `edge${i + 1}` })),
   };
   if (!body.faces.length) return { ok: false, message: 'The STEP file holds no faces' };
-  const inSolid = new Set(body.solids.flat());
   const parts: StepPart[] = [];
   const base = info.products[0] || fallbackName;
-  const { placed } = info;
-  // the places in the tree count only when every solid has the faces that stand there
-  const [placedSolids, placedSkins] = [placed.filter((x) => !x.skin), placed.filter((x) => x.skin)];
-  const treed =
-    placedSolids.length > 0 &&
-    placedSolids.length === body.solids.length &&
-    body.solids.every((shells, k) => shells.reduce((n, x) => n + body.shells[x].faces.length, 0) === placedSolids[k].faces);
   body.solids.forEach((shells, k) => {
     const part = subBody(
       body,
@@ -121,13 +139,12 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
       body: closed ? { ...part, solids: [part.shells.map((_, i) => i)] } : part,
     });
   });
-  const loose = body.shells.map((_, i) => i).filter((i) => !inSolid.has(i));
   const looseOf = (shells: readonly number[]) =>
     subBody(
       body,
       shells.flatMap((i) => body.shells[i].faces),
     );
-  if (loose.length && placedSkins.length === loose.length && loose.every((i, k) => body.shells[i].faces.length === placedSkins[k].faces)) {
+  if (loose.length && skinsTreed) {
     const byPath = new Map<string, number[]>();
     loose.forEach((i, k) => {
       const name = placedSkins[k].path.join(' / ');

@@ -4,6 +4,15 @@ export interface Tag {
   readonly close: boolean;
   readonly attributes: Readonly<Record<string, string>>;
 }
+const NAMED: Readonly<Record<string, string>> = { amp: '&', lt: '<', gt: '>', quot: '"', apos: "'" };
+/** Text with what stands for other characters put back; what is not known stays as it is. */
+const plain = (s: string): string =>
+  s.includes('&')
+    ? s.replace(/&(?:#x([0-9a-fA-F]{1,6})|#(\d{1,7})|(amp|lt|gt|quot|apos));/g, (whole, hex?: string, number?: string, name?: string) => {
+        const code = hex ? Number.parseInt(hex, 16) : Number(number);
+        return name ? NAMED[name] : code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : whole;
+      })
+    : s;
 const SPACE = /\s/;
 const NAME = /[\w:.-]/;
 
@@ -68,7 +77,7 @@ export function* tagsOf(text: string): Generator<Tag> {
       if (quote !== '"' && quote !== "'") continue;
       const end = text.indexOf(quote, i + 1);
       if (end < 0) return;
-      attributes[key] = text.slice(i + 1, end);
+      attributes[key] = plain(text.slice(i + 1, end));
       i = end + 1;
     }
     yield { name: name.replace(/^.*:/, ''), open: !leaving, close: leaving || closed, attributes };

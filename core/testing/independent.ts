@@ -39,6 +39,11 @@ interface OcctMesh {
   index: { array: number[] };
   brep_faces?: { color?: number[] }[];
 }
+/** The colour of all faces, where they have the same. */
+const colours = (m: OcctMesh): string | undefined => {
+  const all = new Set((m.brep_faces ?? []).map((f) => f.color && hex(f.color)));
+  return all.size === 1 ? [...all][0] : undefined;
+};
 interface OcctNode {
   name: string;
   meshes: number[];
@@ -72,7 +77,7 @@ export async function otherSurfaces(data: Uint8Array, format: 'step' | 'iges', c
         volume: meshes.reduce((s, m) => s + m.volume, 0),
         area: meshes.reduce((s, m) => s + m.area, 0),
         triangles: meshes.reduce((s, m) => s + m.triangles, 0),
-        colour: meshes[0].colour,
+        colour: meshes[0].colour ?? colours(r.meshes[n.meshes[0]]),
       });
     for (const c of n.children) walk(c, here);
   };
@@ -113,7 +118,10 @@ export async function otherTriangles(
   for (const b of beside) list.AddFile(b.name, b.data);
   const r = a.ConvertFileList(list, 'assjson');
   if (!r.IsSuccess()) throw new Error(`the other library cannot read the file: ${r.GetErrorCode()}`);
-  const scene = JSON.parse(new TextDecoder().decode(r.GetFile(0).GetContent())) as AssimpScene;
+  const scene = JSON.parse(
+    // the library does not escape what stands in names
+    new TextDecoder().decode(r.GetFile(0).GetContent()).replace(/\\(?!["\\/bfnrtu])/g, '\\\\'),
+  ) as AssimpScene;
   const out: OtherPart[] = [];
   const walk = (n: AssimpNode, above: readonly number[]): void => {
     const m = n.transformation ?? [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1];
