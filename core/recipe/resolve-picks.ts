@@ -49,7 +49,7 @@ export function resolvePick(pick: Pick, slotName: string, index: number, slot: S
     };
   const settled = settingsOf(pick, slot, c);
   if ('problem' in settled) return settled;
-  const name = model.pieces[pieceKey(pick.step, pick.output)]?.name ?? piece.label;
+  const name = model.pieces[pieceKey(pick.step, pick.output)]?.name ?? piece.label ?? label;
   const stands = c.standing(pieceKey(pick.step, pick.output));
   const input: Input = { pick, piece, name, group: stands.group?.name, colour: stands.colour, settings: settled.settings };
   if (!pick.part) return { inputs: [input], hash: from.hash };

@@ -1,3 +1,4 @@
+import type { OutputFile } from '@ample-skin/core/recipe';
 import type { Progress, Update } from '@ample-skin/engine';
 import { seamsInView } from './desk-rows.ts';
 import { engine } from './engine-client.ts';
@@ -110,19 +111,34 @@ function accept(u: Update, preview: boolean): void {
     computeMs: u.ms,
     proofs,
   });
-  for (const s of u.steps) for (const f of s.files) download(f.name, f.type, f.data);
+  void handOver(u.steps.flatMap((s) => s.files));
+}
+/** What was written goes to the person: one file as it is, several packed together, since browsers ask before each further one. */
+async function handOver(files: readonly OutputFile[]): Promise<void> {
+  if (files.length < 2) {
+    for (const f of files) download(f.name, f.type, f.data, `${f.name} was written, read back and compared`);
+    return;
+  }
+  const { zipSync } = await import('fflate');
+  const name = `${effectiveModel(get()).name || 'pieces'}.zip`;
+  download(
+    name,
+    'application/zip',
+    zipSync(Object.fromEntries(files.map((f) => [f.name, f.data]))),
+    `${files.length} files were written, read back, compared and packed as ${name}`,
+  );
 }
 /** Fields follow the dials: the same values are the same map. */
 const sameDials = (now: ReturnType<typeof get>['dials'], next: Update['dials']): boolean =>
   now.size === next.length && next.every((d) => now.get(d.name)?.value === d.value && now.get(d.name)?.message === d.message);
-function download(name: string, type: string, data: Uint8Array): void {
+function download(name: string, type: string, data: Uint8Array, told: string): void {
   const url = URL.createObjectURL(new Blob([data as BlobPart], { type }));
   const a = document.createElement('a');
   a.href = url;
   a.download = name;
   a.click();
   setTimeout(() => URL.revokeObjectURL(url), 10_000);
-  notify('info', `${name} was written, read back and compared`);
+  notify('info', told);
 }
 
 let following = false;
