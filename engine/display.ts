@@ -48,8 +48,8 @@ export type PieceDisplay =
 export interface DisplayMesh {
   readonly positions: Float32Array;
   readonly normals: Float32Array;
-  /** Gaussian and mean curvature per node. */
-  readonly curvature: Float32Array;
+  /** Change of the normal in space per node, [xx, xy, xz, yy, yz, zz] in 1/mm: shading goes between corners by it (core/brep/shading.ts). */
+  readonly bend: Float32Array;
   readonly indices: Uint32Array;
   readonly faceRanges: Uint32Array;
   readonly triangles: number;
@@ -86,11 +86,23 @@ function rimTicks(b: Body, size: number, origin: Vec3): Float32Array {
   return Float32Array.from(out);
 }
 
+/** Where the surface bends more sharply than single precision can follow over the piece, corners are shaded by their normals alone. */
+const MOST_BENT = 1e4;
+function bendOf(m: BodyMesh): Float32Array {
+  const out = Float32Array.from(m.bend);
+  const p = m.positions;
+  let [low, high] = [Infinity, -Infinity];
+  for (const x of p) [low, high] = [Math.min(low, x), Math.max(high, x)];
+  for (let o = 0; o < out.length; o += 6)
+    if (!(Math.max(...out.subarray(o, o + 6).map(Math.abs)) * (high - low) < MOST_BENT)) out.fill(0, o, o + 6);
+  return out;
+}
+
 export function displayMesh(m: BodyMesh, origin: Vec3): DisplayMesh {
   return {
     positions: single(m.positions, origin),
     normals: Float32Array.from(m.normals),
-    curvature: Float32Array.from(m.curvature),
+    bend: bendOf(m),
     indices: m.indices,
     faceRanges: m.faceRanges,
     triangles: m.indices.length / 3,
@@ -99,6 +111,8 @@ export function displayMesh(m: BodyMesh, origin: Vec3): DisplayMesh {
 
 /** Chord error of a piece fitted to the screen, as a share of its size. */
 const FITTED = 1 / 2400;
+/** Largest angle between the normal that is shaded and the surface's own. */
+const SHADED = (0.05 * Math.PI) / 180;
 /** Scale of the chord error for previews; 1 is for looking at a fitted piece, less for looking closer. */
 export const PREVIEW = 3;
 const CLOSEST = 1 / 30;
@@ -115,7 +129,11 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       const box = bodyBox(b);
       const size = Math.max(1e-6, boxSize(box));
       const origin: Vec3 = [(box.min[0] + box.max[0]) / 2, (box.min[1] + box.max[1]) / 2, (box.min[2] + box.max[2]) / 2];
-      const mesh = meshBody(b, { chord: size * FITTED * quality, angle: 0.22 * Math.sqrt(quality) });
+      const mesh = meshBody(b, {
+        chord: size * FITTED * quality,
+        angle: 0.22 * Math.sqrt(quality),
+        normal: SHADED * Math.max(1, quality ** 2),
+      });
       const { uses } = topologyOf(b);
       const edges = b.edges.flatMap((e, i): DisplayEdge[] => {
         if (e.degenerate || !uses[i].length) return [];
@@ -197,7 +215,7 @@ export function transferables(d: PieceDisplay): ArrayBuffer[] {
       return [
         d.mesh.positions.buffer,
         d.mesh.normals.buffer,
-        d.mesh.curvature.buffer,
+        d.mesh.bend.buffer,
         d.mesh.indices.buffer,
         d.mesh.faceRanges.buffer,
         d.ticks.buffer,

@@ -19,6 +19,7 @@ export * from './port.ts';
 export { breaksAlong } from './refit.ts';
 export * from './resurface.ts';
 export * from './service.ts';
+export * from './shading.ts';
 export * from './sides.ts';
 export * from './size.ts';
 export * from './solid.ts';

@@ -3,6 +3,7 @@ import Delaunator from 'delaunator';
 import type { Vec3 } from '../math/index.ts';
 import { evaluateSurface } from '../nurbs/index.ts';
 import type { Face } from './body.ts';
+import { bendAlong, SHADE, shadeAt } from './shading.ts';
 
 /**
  * Constrained Delaunay triangles inside the loops (flood fill across unconstrained edges with parity). `strict` throws where the polygons
@@ -88,16 +89,63 @@ export function triangulate(
 const slope = new Float64Array(12);
 const midpoint = (p: Vec3, q: Vec3): Vec3 => [(p[0] + q[0]) / 2, (p[1] + q[1]) / 2, (p[2] + q[2]) / 2];
 
-/** Points to add: midpoints of free edges and centroids whose distance from the flat triangle exceeds the chord error. */
+/** Where a blend of normals along an edge is worst, as a share of it. */
+export const WORST = (3 - Math.sqrt(3)) / 6;
+/** Places of a triangle where its blend is looked at, by the weights of its corners. */
+const INSIDE: readonly (readonly number[])[] = [
+  [0.6, 0.2, 0.2],
+  [0.2, 0.6, 0.2],
+  [0.2, 0.2, 0.6],
+];
+/** What is allowed between triangles and the surface: distance, mm, and turn of the interpolated normal, as the sine of half its angle, squared. */
+export interface TriangleLimits {
+  readonly chord: number;
+  readonly shade: number;
+}
+/** `shade` of an angle in radians. */
+export const shadeOf = (angle: number): number => Math.sin(Math.min(angle, Math.PI) / 2) ** 2;
+
+/**
+ * Points to add: midpoints of free edges and centroids whose distance from the flat triangle exceeds the chord error, or where the blend of
+ * the corners' normals (`shading.ts`) turns away from the surface's own by more than is allowed.
+ */
 export function refinePoints(
   f: Face,
   uv: readonly number[],
   triangles: ArrayLike<number>,
   border: number,
-  chord: number,
+  { chord, shade }: TriangleLimits,
   at: (u: number, v: number) => Vec3,
-  checked: { edges: Set<number>; triangles: Map<number, number[]> },
+  checked: { edges: Set<number>; triangles: Map<number, number[]>; shades: (Float64Array | undefined)[] },
 ): number[] {
+  const { shades } = checked;
+  const shadeOfNode = (i: number): Float64Array => {
+    let x = shades[i];
+    if (!x) {
+      shades[i] = x = new Float64Array(SHADE);
+      shadeAt(f.surface, uv[2 * i], uv[2 * i + 1], x);
+    }
+    return x;
+  };
+  const exact = new Float64Array(SHADE);
+  // as an angle: chords of unit vectors are angles while these are small
+  const small = shade < 1 ? 2 * Math.sqrt(shade) : 0;
+  /** Does the blend of the corners' normals at a flat place differ too much from the normal over it? */
+  const dull = (flat: Vec3, u: number, v: number, nodes: readonly number[], weights: readonly number[]): boolean => {
+    shadeAt(f.surface, u, v, exact);
+    // the parameters' mean does not lie over the flat place: the way along the surface counts in the first order
+    const way = bendAlong(exact, 0, [flat[0] - exact[9], flat[1] - exact[10], flat[2] - exact[11]]);
+    const n = [exact[0] + way[0], exact[1] + way[1], exact[2] + way[2]];
+    const m = [0, 0, 0];
+    nodes.forEach((i, q) => {
+      const own = shadeOfNode(i);
+      const p = pos(i);
+      const by = bendAlong(own, 0, [flat[0] - p[0], flat[1] - p[1], flat[2] - p[2]]);
+      for (let k = 0; k < 3; k++) m[k] += weights[q] * (own[k] + by[k] / 2);
+    });
+    const l = Math.hypot(m[0], m[1], m[2]) * Math.hypot(n[0], n[1], n[2]);
+    return !((1 - (m[0] * n[0] + m[1] * n[1] + m[2] * n[2]) / l) / 2 <= shade);
+  };
   const seen = checked.edges;
   const known: (Vec3 | undefined)[] = [];
   const pos = (i: number): Vec3 => (known[i] ??= at(uv[2 * i], uv[2 * i + 1]));
@@ -110,13 +158,44 @@ export function refinePoints(
       const e = key(triangles[t + k], triangles[t + ((k + 1) % 3)]);
       count.set(e, (count.get(e) ?? 0) + 1);
     }
-  const off = (chordPoint: Vec3, u: number, v: number) => {
+  const off = (chordPoint: Vec3, u: number, v: number, most: number): boolean => {
     evaluateSurface(f.surface, u, v, 1, slope);
     const x = slope[7] * slope[5] - slope[8] * slope[4];
     const y = slope[8] * slope[3] - slope[6] * slope[5];
     const z = slope[6] * slope[4] - slope[7] * slope[3];
-    const l = Math.sqrt(x * x + y * y + z * z) || 1;
-    return Math.abs((slope[0] - chordPoint[0]) * x + (slope[1] - chordPoint[1]) * y + (slope[2] - chordPoint[2]) * z) / l;
+    const l = Math.sqrt(x * x + y * y + z * z);
+    const away = Math.abs((slope[0] - chordPoint[0]) * x + (slope[1] - chordPoint[1]) * y + (slope[2] - chordPoint[2]) * z) / (l || 1);
+    return away > most;
+  };
+  /**
+   * Is what the second degree adds in the middle of an edge, (S_a - S_c)(c - a)/8, already less than may be left out? Then the third degree
+   * leaves out less, and nothing needs to be evaluated.
+   */
+  const slight = (a: number, c: number): boolean => {
+    const [s, t] = [shadeOfNode(a), shadeOfNode(c)];
+    const way: Vec3 = [t[9] - s[9], t[10] - s[10], t[11] - s[11]];
+    const [x, y] = [bendAlong(s, 0, way), bendAlong(t, 0, way)];
+    return Math.hypot(x[0] - y[0], x[1] - y[1], x[2] - y[2]) / 8 < small;
+  };
+  /** What is left out by a blend along an edge is of third degree, nothing in its middle and most at (3 ± √3)/6 of it. */
+  const dullEdge = (a: number, c: number): boolean => {
+    if (!(shade < 1) || slight(a, c)) return false;
+    const [p, q] = [pos(a), pos(c)];
+    // the same on both sides of the middle, but for its sign
+    return dull(
+      [0, 1, 2].map((k) => (1 - WORST) * p[k] + WORST * q[k]) as unknown as Vec3,
+      (1 - WORST) * uv[2 * a] + WORST * uv[2 * c],
+      (1 - WORST) * uv[2 * a + 1] + WORST * uv[2 * c + 1],
+      [a, c],
+      [1 - WORST, WORST],
+    );
+  };
+  const dullInside = (nodes: readonly number[], w: readonly number[]): boolean => {
+    if (slight(nodes[0], nodes[1]) && slight(nodes[1], nodes[2]) && slight(nodes[2], nodes[0])) return false;
+    const mean = (k: number) => w[0] * uv[2 * nodes[0] + k] + w[1] * uv[2 * nodes[1] + k] + w[2] * uv[2 * nodes[2] + k];
+    const [p, q, r] = nodes.map(pos);
+    const flat: Vec3 = [0, 1, 2].map((k) => w[0] * p[k] + w[1] * q[k] + w[2] * r[k]) as unknown as Vec3;
+    return dull(flat, mean(0), mean(1), nodes, w);
   };
   for (let t = 0; t < triangles.length; t += 3) {
     // what was checked once stays good
@@ -129,7 +208,7 @@ export function refinePoints(
       const u = (uv[2 * a] + uv[2 * c]) / 2;
       const v = (uv[2 * a + 1] + uv[2 * c + 1]) / 2;
       const mid: Vec3 = midpoint(pos(a), pos(c));
-      if (off(mid, u, v) > chord) out.push(u, v);
+      if (off(mid, u, v, chord) || dullEdge(a, c)) out.push(u, v);
     }
     const [a, c, d] = [triangles[t], triangles[t + 1], triangles[t + 2]].sort((x, y) => x - y);
     const known3 = checked.triangles.get(a * n + c);
@@ -140,7 +219,7 @@ export function refinePoints(
     const v = (uv[2 * a + 1] + uv[2 * c + 1] + uv[2 * d + 1]) / 3;
     const [pa, pc, pd] = [pos(a), pos(c), pos(d)];
     const mid: Vec3 = [(pa[0] + pc[0] + pd[0]) / 3, (pa[1] + pc[1] + pd[1]) / 3, (pa[2] + pc[2] + pd[2]) / 3];
-    if (off(mid, u, v) > chord * 1.05) out.push(u, v);
+    if (off(mid, u, v, chord * 1.05) || (shade < 1 && INSIDE.some((w) => dullInside([a, c, d], w)))) out.push(u, v);
   }
   return out;
 }

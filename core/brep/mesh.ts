@@ -1,8 +1,20 @@
 import { distance, type Vec3 } from '../math/index.ts';
 import { evaluateSurface, surfaceNormal } from '../nurbs/index.ts';
-import { type Body, edgePoint, type Face, type Trace, traceBreaks, tracePoint, traceTangent, useUV } from './body.ts';
+import {
+  type Body,
+  edgePoint,
+  type Face,
+  type Trace,
+  topologyOf,
+  traceBreaks,
+  tracePoint,
+  traceTangent,
+  type UseRef,
+  useUV,
+} from './body.ts';
 import { innerPoints, jetNormal, metric, surfaceAt } from './mesh-points.ts';
-import { refinePoints, triangulate } from './mesh-triangles.ts';
+import { refinePoints, shadeOf, type TriangleLimits, triangulate, WORST } from './mesh-triangles.ts';
+import { bendAlong, SHADE, shadeAt } from './shading.ts';
 
 export interface MeshOptions {
   /** Largest chord error, mm. */
@@ -11,6 +23,8 @@ export interface MeshOptions {
   readonly angle?: number;
   /** Longest triangle side wanted, mm, also where the body is flat: for looking for something on it. */
   readonly longest?: number;
+  /** Largest angle between the interpolated normal and the surface's own, radians: for shading. */
+  readonly normal?: number;
 }
 
 /**
@@ -24,6 +38,8 @@ export interface BodyMesh {
   readonly uv: Float64Array;
   /** Gaussian and mean curvature per node (1/mm², 1/mm); mean is positive where the body bends towards its outside normal. */
   readonly curvature: Float64Array;
+  /** Change of the outward normal in space per node, [xx, xy, xz, yy, yz, zz] in 1/mm (`shading.ts`); empty unless `normal` was asked for. */
+  readonly bend: Float64Array;
   readonly indices: Uint32Array;
   /** First index and count in `indices` for each face. */
   readonly faceRanges: Uint32Array;
@@ -95,6 +111,47 @@ export function edgeParameters(
   return out;
 }
 
+/** Parameters of an edge, more of them where the normals of the faces along it turn otherwise than their blend does (`shading.ts`). */
+function shadedParameters(b: Body, e: Trace, uses: readonly UseRef[], ts: readonly number[], shade: number): number[] {
+  const at = (t: number): { p: Vec3; shades: Float64Array[] } => ({
+    p: tracePoint(e, t),
+    shades: uses.map(({ face, use }) => {
+      const x = new Float64Array(SHADE);
+      shadeAt(b.faces[face].surface, ...useUV(b.faces[face], use, t), x);
+      return x;
+    }),
+  });
+  const out = [ts[0]];
+  type Place = ReturnType<typeof at>;
+  const refine = (a: number, from: Place, c: number, to: Place, depth: number): void => {
+    const m = (a + c) / 2;
+    const mid = at(m);
+    const dull = [0.5, WORST, 1 - WORST].some((w) => {
+      const here = at((1 - w) * a + w * c);
+      const flat = [0, 1, 2].map((d) => (1 - w) * from.p[d] + w * to.p[d]);
+      const off = (p: Vec3): Vec3 => [flat[0] - p[0], flat[1] - p[1], flat[2] - p[2]];
+      return here.shades.some((x, k) => {
+        const [own, first, second] = [
+          bendAlong(x, 0, off(here.p)),
+          bendAlong(from.shades[k], 0, off(from.p)),
+          bendAlong(to.shades[k], 0, off(to.p)),
+        ];
+        const n = [0, 1, 2].map((d) => x[d] + own[d]);
+        const mean = [0, 1, 2].map((d) => (1 - w) * (from.shades[k][d] + first[d] / 2) + w * (to.shades[k][d] + second[d] / 2));
+        const l = Math.hypot(...mean) * Math.hypot(...n);
+        return !((1 - (mean[0] * n[0] + mean[1] * n[1] + mean[2] * n[2]) / l) / 2 <= shade);
+      });
+    });
+    if (dull && depth < 6) {
+      refine(a, from, m, mid, depth + 1);
+      refine(m, mid, c, to, depth + 1);
+    } else out.push(c);
+  };
+  const places = ts.map(at);
+  for (let i = 0; i + 1 < ts.length; i++) refine(ts[i], places[i], ts[i + 1], places[i + 1], 0);
+  return out;
+}
+
 /** How often the borders of faces whose border polygons cross are sampled anew, each time eight times closer. */
 const CLOSER = 3;
 
@@ -119,9 +176,15 @@ function meshOnce(b: Body, options: MeshOptions, closer: ReadonlyMap<number, num
   const points: number[] = [];
   const point = (p: Vec3) => points.push(p[0], p[1], p[2]) / 3 - 1;
   const vertexId = b.vertices.map((v) => point(v.point));
+  // midpoints are tested: a margin keeps the rest within the limit
+  const shade = options.normal === undefined ? 1 : shadeOf(0.6 * options.normal);
+  const uses = shade < 1 ? topologyOf(b).uses : [];
   const sampled = b.edges.map((e, i) => {
     const k = closer.get(i) ?? 1;
-    const ts = e.degenerate ? [...e.range] : edgeParameters(e, chord * k, angle * Math.sqrt(k), e.start === e.end ? 4 : 1, options.longest);
+    const even = e.degenerate
+      ? [...e.range]
+      : edgeParameters(e, chord * k, angle * Math.sqrt(k), e.start === e.end ? 4 : 1, options.longest);
+    const ts = shade < 1 && !e.degenerate ? shadedParameters(b, e, uses[i], even, shade) : even;
     const ids = ts.map((t, j) => (j === 0 ? vertexId[e.start] : j === ts.length - 1 ? vertexId[e.end] : point(edgePoint(e, t))));
     return { ts, ids };
   });
@@ -130,6 +193,7 @@ function meshOnce(b: Body, options: MeshOptions, closer: ReadonlyMap<number, num
     normals: [] as number[],
     uv: [] as number[],
     curvature: [] as number[],
+    bend: [] as number[],
     indices: [] as number[],
     shared: [] as number[],
     collapsed: [] as number[],
@@ -139,7 +203,7 @@ function meshOnce(b: Body, options: MeshOptions, closer: ReadonlyMap<number, num
   b.faces.forEach((f, fi) => {
     faceRanges[fi * 2] = out.indices.length;
     try {
-      meshFace(f, fi, sampled, points, { chord, angle, longest: options.longest ?? Infinity, strict }, out);
+      meshFace(f, fi, sampled, points, { chord, angle, longest: options.longest ?? Infinity, shade, strict }, out);
     } catch {
       failed.push(fi);
       out.indices.length = faceRanges[fi * 2];
@@ -162,6 +226,7 @@ function meshOnce(b: Body, options: MeshOptions, closer: ReadonlyMap<number, num
     normals: Float64Array.from(out.normals),
     uv: Float64Array.from(out.uv),
     curvature: Float64Array.from(out.curvature),
+    bend: Float64Array.from(out.bend),
     indices: Uint32Array.from(out.indices),
     shared: Uint32Array.from(out.shared),
     collapsed: Uint32Array.from(out.collapsed),
@@ -183,6 +248,7 @@ interface Out {
   normals: number[];
   uv: number[];
   curvature: number[];
+  bend: number[];
   indices: number[];
   shared: number[];
   collapsed: number[];
@@ -193,7 +259,7 @@ function meshFace(
   face: number,
   sampled: readonly Sampled[],
   points: number[],
-  limits: Required<MeshOptions> & { readonly strict: boolean },
+  limits: Required<Omit<MeshOptions, 'normal'>> & TriangleLimits & { readonly strict: boolean },
   out: Out,
 ): void {
   const { chord } = limits;
@@ -228,17 +294,18 @@ function meshFace(
   const isFlat =
     f.record?.type === 1 ||
     (f.surface.degreeU === 1 && f.surface.degreeV === 1 && f.surface.countU === 2 && f.surface.countV === 2 && innerFlat(f));
-  const checked = { edges: new Set<number>(), triangles: new Map<number, number[]>() };
+  const checked = { edges: new Set<number>(), triangles: new Map<number, number[]>(), shades: [] as (Float64Array | undefined)[] };
   for (let pass = 0; pass < 8; pass++) {
     triangles = triangulate(uv, loops, border, scaleUV, limits.strict && pass === 0);
     if (isFlat) break;
-    const extra = refinePoints(f, uv, triangles, border, chord, deep, checked);
+    const extra = refinePoints(f, uv, triangles, border, limits, deep, checked);
     if (!extra.length || uv.length > 240000) break;
     uv.push(...extra);
   }
   const base = out.positions.length / 3;
   const sign = f.reversed ? -1 : 1;
   const jet = new Float64Array(27);
+  const shade = new Float64Array(SHADE);
   for (let i = 0; i < uv.length / 2; i++) {
     const u = uv[2 * i];
     const v = uv[2 * i + 1];
@@ -255,6 +322,11 @@ function meshFace(
     if (n[0] === 0 && n[1] === 0 && n[2] === 0) n = surfaceNormal(f.surface, u, v);
     out.normals.push(sign * n[0], sign * n[1], sign * n[2]);
     out.uv.push(u, v);
+    if (limits.shade < 1) {
+      const known = checked.shades[i];
+      if (!known) shadeAt(f.surface, u, v, shade);
+      for (let k = 3; k < 9; k++) out.bend.push(sign * (known ?? shade)[k]);
+    }
     const d = (a: number, c: number) => jet[a] * jet[c] + jet[a + 1] * jet[c + 1] + jet[a + 2] * jet[c + 2];
     const nn = (a: number) => jet[a] * n[0] + jet[a + 1] * n[1] + jet[a + 2] * n[2];
     const [E, F, G, L, M, N] = [d(9, 9), d(9, 3), d(3, 3), nn(18), nn(12), nn(6)];

@@ -4,6 +4,7 @@ import {
   combineBodies,
   connectedFaces,
   extentsOf,
+  KernelError,
   type KernelService,
   massProperties,
   rimChains,
@@ -18,7 +19,7 @@ import { MeshBuilder, type TriangleMesh } from './mesh.ts';
 import { meshMeasures, type OutMesh, outMeshes } from './out-mesh.ts';
 import type { OutPart } from './out-part.ts';
 import { readScan } from './scan.ts';
-import { readStep, writeStep } from './step.ts';
+import { readStep, solidVolume, writeStep } from './step.ts';
 import { writeStl } from './stl.ts';
 import { writeIges } from './write-iges.ts';
 import { type OutUnit, UNIT_MM, write3mf, writeGlb, writeObj, writePly } from './write-meshes.ts';
@@ -96,7 +97,13 @@ export async function deliver(
   const taken = new Map<string, number>();
   for (const s of sets) {
     const stem = freeName(fileStem(s.stem), taken);
-    const made = isExact(options.format) ? await exactFile(s.parts, stem, options, kernel, call) : await meshFile(s.parts, stem, options);
+    const made = await (isExact(options.format) ? exactFile(s.parts, stem, options, kernel, call) : meshFile(s.parts, stem, options)).catch(
+      (e: Error): Made => {
+        // a kernel that was cancelled, hangs or dies is the caller's affair; its refusal is an answer
+        if (!(e instanceof KernelError) || e.kind !== 'refused') throw e;
+        return { ok: false, message: e.message };
+      },
+    );
     if (!made.ok) return made;
     const off = differences(made.file.compared);
     if (off.length)
@@ -148,6 +155,9 @@ async function exactFile(
   const compared: Compared[] = [];
   if (bodies.length) {
     const [m, n] = [massProperties(a), massProperties(b)];
+    // of a file of trimmed surfaces all that closes is compared, solid or not
+    const closedVolume = (x: Body) => (options.format === 'iges' ? shellVolume(x) : solidVolume(x));
+    const v = closedVolume(a);
     const [e, f] = [extentsOf(a), extentsOf(b)];
     const size = Math.hypot(...e.high.map((x, k) => x - e.low[k]));
     const rims = (x: Body) => rimChains(x).length;
@@ -159,7 +169,7 @@ async function exactFile(
         : { what: 'solids', unit: '', model: a.solids.length, file: b.solids.length, limit: 0 },
       { what: 'rims', unit: '', model: rims(a), file: rims(b), limit: 0 },
       { what: 'area', unit: 'mm²', model: m.area, file: n.area, limit: 1e-6 * m.area },
-      ...(a.solids.length ? [{ what: 'volume', unit: 'mm³', model: m.volume, file: n.volume, limit: 1e-6 * Math.abs(m.volume) }] : []),
+      ...(a.solids.length ? [{ what: 'volume', unit: 'mm³', model: v, file: closedVolume(b), limit: 1e-6 * Math.abs(v) }] : []),
       ...extentRows(e.low, e.high, f.low, f.high, 1e-6 * size + 1e-6),
     );
   }
@@ -170,14 +180,23 @@ async function exactFile(
   const f = formatBy(options.format);
   return { ok: true, file: { name: `${stem}${f.endings[0]}`, type: f.mime, data, compared, companions: [] }, notes: back.notes };
 }
-/** Shells without a rim. */
-const closedShells = (b: Body): number => {
+/** Faces of the connected parts without a rim. */
+function closedParts(b: Body): number[][] {
   const { uses } = topologyOf(b);
   return connectedFaces(b).filter((faces) => {
     const inside = new Set(faces);
     return !b.edges.some((e, i) => !e.degenerate && uses[i].length === 1 && inside.has(uses[i][0].face));
-  }).length;
-};
+  });
+}
+const closedShells = (b: Body): number => closedParts(b).length;
+/** Space enclosed by closed parts as they are turned; a closed skin that is inside out counts as much as one that is not. */
+function shellVolume(b: Body): number {
+  const solid = new Set(b.solids.flat().flatMap((s) => b.shells[s].faces));
+  const inSolids = solid.size ? massProperties(b, [...solid]).volume : 0;
+  return closedParts(b)
+    .filter((f) => !solid.has(f[0]))
+    .reduce((sum, f) => sum + Math.abs(massProperties(b, f).volume), inSolids);
+}
 const extentRows = (
   low: readonly number[],
   high: readonly number[],

@@ -59,8 +59,12 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
     const m = d.kind === 'body' ? d.mesh : d;
     g.setAttribute('position', new THREE.BufferAttribute(m.positions, 3));
     g.setIndex(new THREE.BufferAttribute(m.indices, 1));
-    if (d.kind === 'body') g.setAttribute('normal', new THREE.BufferAttribute(d.mesh.normals, 3));
-    else g.computeVertexNormals();
+    if (d.kind === 'body') {
+      g.setAttribute('normal', new THREE.BufferAttribute(d.mesh.normals, 3));
+      const bend = new THREE.InterleavedBuffer(d.mesh.bend, 6);
+      g.setAttribute('bendX', new THREE.InterleavedBufferAttribute(bend, 3, 0));
+      g.setAttribute('bendY', new THREE.InterleavedBufferAttribute(bend, 3, 3));
+    } else g.computeVertexNormals();
     if (m.indices.length) speedUp(g);
     s.material = surfaceMaterial();
     s.mesh = new THREE.Mesh(g, s.material);
