@@ -1,10 +1,10 @@
 import { parseArgs } from 'node:util';
 import { bodyBox, combineBodies, isWatertight, massProperties } from '../core/brep/index.ts';
-import { localKernel as kernel } from '../core/brep/local.ts';
 import { deliver, isExact, SPACE_FORMATS, UNIT_MM } from '../core/exchange/index.ts';
 import { boxSize } from '../core/math/index.ts';
 import { otherSurfaces, otherTriangles } from '../core/testing/independent.ts';
 import { randomParts } from '../core/testing/random-parts.ts';
+import { nodeKernel } from '../engine/node.ts';
 
 /**
  * Writes random pieces in every format, each read back and compared by the writer itself, and then by libraries of others.
@@ -18,10 +18,12 @@ const { values: given } = parseArgs({
   },
 });
 const [seeds, from] = [Number(given.seeds), Number(given.from)];
+const kernel = nodeKernel();
 const units = ['MM', 'INCH', 'M'] as const;
 const tally = new Map<string, { written: number; refused: string[]; wrong: string[]; ms: number; area: number; volume: number }>();
 for (const f of SPACE_FORMATS) tally.set(f, { written: 0, refused: [], wrong: [], ms: 0, area: 0, volume: 0 });
 for (let seed = from; seed < from + seeds; seed++) {
+  if (seed % 20 === 0 && !given.quiet) process.stderr.write(`seed ${seed}, ${Math.round(process.memoryUsage().rss / 2 ** 20)} MB\n`);
   const parts = await randomParts(seed);
   if (!parts.length) continue;
   const whole = combineBodies(parts.flatMap((p) => (p.body ? [p.body] : [])));

@@ -54,8 +54,12 @@ interface OcctReader {
   ReadIgesFile(d: Uint8Array, o: object): { success: boolean; root: OcctNode; meshes: OcctMesh[] };
 }
 let occt: Promise<OcctReader> | undefined;
+let [surfacesRead, trianglesRead] = [0, 0];
+/** Files after which a library is begun anew: what it holds is never given back. */
+const ANEW = 40;
 /** Surfaces read by an exchange library compiled apart from our kernel; names are the way down to the part. */
 export async function otherSurfaces(data: Uint8Array, format: 'step' | 'iges', chord = 0.01): Promise<OtherPart[]> {
+  if (surfacesRead++ % ANEW === 0) occt = undefined;
   occt ??= occtimportjs({ print() {}, printErr() {} }) as Promise<OcctReader>;
   const o = await occt;
   const how = { linearUnit: 'millimeter', linearDeflectionType: 'absolute_value', linearDeflection: chord };
@@ -111,6 +115,7 @@ export async function otherTriangles(
   scale = 1,
   beside: readonly { name: string; data: Uint8Array }[] = [],
 ): Promise<OtherPart[]> {
+  if (trianglesRead++ % ANEW === 0) assimp = undefined;
   assimp ??= (assimpjs as () => Promise<AssimpLibrary>)();
   const a = await assimp;
   const list = new a.FileList();
