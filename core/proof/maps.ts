@@ -1,0 +1,234 @@
+import { type Body, type BodyMesh, topologyOf } from '../brep/index.ts';
+import type { TriangleMesh } from '../exchange/mesh.ts';
+import { cross, DEG, dot, length, negate, scale, sub, unit, type Vec3 } from '../math/index.ts';
+import { SurfaceProbe, TriangleProbe } from './surface-probe.ts';
+
+/** What may be shown on a skin as colours. */
+export const MAPS = {
+  gaussian: { label: 'Gaussian curvature', unit: '1/mm²', signed: true },
+  mean: { label: 'Mean curvature', unit: '1/mm', signed: true },
+  largest: { label: 'Largest curvature', unit: '1/mm', signed: true },
+  smallest: { label: 'Smallest curvature', unit: '1/mm', signed: true },
+  radius: { label: 'Smallest radius', unit: 'mm', signed: false },
+  draft: { label: 'Draft', unit: '°', signed: true },
+  ray: { label: 'Wall along the normal', unit: 'mm', signed: false },
+  ball: { label: 'Wall by a rolling ball', unit: 'mm', signed: false },
+  distance: { label: 'Distance', unit: 'mm', signed: true },
+} as const;
+export type MapKind = keyof typeof MAPS;
+
+export interface MapSpec {
+  readonly kind: MapKind;
+  /** Draft: the direction in which the mould opens. */
+  readonly direction?: Vec3;
+  /** Distance: what is measured against. */
+  readonly to?: { readonly body: Body } | { readonly mesh: TriangleMesh };
+}
+/** Values at the nodes of a mesh of the body; where there is none (a wall without other side) it is not a number. */
+export interface MapValues {
+  readonly values: Float64Array;
+  /** Draft: places that the mould cannot leave, since the body stands in the way of the pull. */
+  readonly undercut?: Uint8Array;
+}
+
+/**
+ * The values of a map at the nodes of a mesh of the body, from the exact surfaces: curvatures from the second derivatives, draft as the angle
+ * between the surface and the pull (90 degrees less that of the normal), walls by rays and by the largest ball that touches the place from
+ * inside (shrinking ball: Ma, Bae and Choi 2012), distances to the nearest place, positive outside.
+ */
+export function mapValues(body: Body, mesh: BodyMesh, spec: MapSpec, tell?: (share: number) => void): MapValues {
+  const n = mesh.positions.length / 3;
+  const values = new Float64Array(n).fill(Number.NaN);
+  const at = (i: number): Vec3 => [mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]];
+  const normal = (i: number): Vec3 => [mesh.normals[3 * i], mesh.normals[3 * i + 1], mesh.normals[3 * i + 2]];
+  const each = (value: (i: number) => number) => {
+    for (let i = 0; i < n; i++) {
+      values[i] = value(i);
+      if (tell && i % 512 === 0) tell(i / n);
+    }
+  };
+  switch (spec.kind) {
+    case 'gaussian':
+      each((i) => mesh.curvature[2 * i]);
+      return { values };
+    case 'mean':
+      each((i) => mesh.curvature[2 * i + 1]);
+      return { values };
+    case 'largest':
+    case 'smallest':
+    case 'radius':
+      each((i) => {
+        const [k, h] = [mesh.curvature[2 * i], mesh.curvature[2 * i + 1]];
+        const root = Math.sqrt(Math.max(0, h * h - k));
+        if (spec.kind === 'largest') return h + root;
+        return spec.kind === 'smallest' ? h - root : 1 / (Math.abs(h) + root);
+      });
+      return { values };
+    case 'draft': {
+      const d = unit(spec.direction ?? [0, 0, 1]);
+      each((i) => Math.asin(Math.min(1, Math.max(-1, dot(normal(i), d)))) / DEG);
+      return { values, undercut: undercuts(body, mesh, d) };
+    }
+    case 'ray': {
+      const probe = new SurfaceProbe(body);
+      each((i) => wallAlong(probe, at(i), normal(i)) ?? Number.NaN);
+      return { values };
+    }
+    case 'ball': {
+      const probe = new SurfaceProbe(body);
+      each((i) => ballWall(probe, at(i), normal(i)) ?? Number.NaN);
+      return { values };
+    }
+    case 'distance': {
+      const away = spec.to && ('body' in spec.to ? distanceToBody(spec.to.body) : distanceToMesh(spec.to.mesh));
+      if (away) each((i) => away(at(i)));
+      return { values };
+    }
+  }
+}
+
+/** How far beside a place its own surface still counts as the place itself. */
+const ITSELF = 1e-6;
+/** Way through the body from a place against its normal to the next surface, mm. */
+export function wallAlong(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undefined {
+  const size = Math.max(
+    1e-9,
+    probe.mesh.positions.reduce((m, x) => Math.max(m, Math.abs(x)), 0),
+  );
+  return probe.first(p, negate(n), ITSELF * size)?.distance;
+}
+/** Diameter of the largest ball inside the body that touches it at p: it shrinks until nothing of the body is within it. */
+export function ballWall(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undefined {
+  const opposite = wallAlong(probe, p, n);
+  if (opposite === undefined) return undefined;
+  let r = opposite / 2;
+  for (let k = 0; k < 60; k++) {
+    const centre = sub(p, scale(n, r));
+    const q = probe.nearest(centre, r * (1 - 1e-10));
+    if (!q) break;
+    const way = sub(q.point, p);
+    const l = length(way);
+    // the place itself, or so near to it that only its own bend can be meant
+    if (l < 1e-5 * r || q.distance >= r * (1 - 1e-9)) break;
+    const next = -(l * l) / (2 * dot(way, n));
+    if (!(next > 0) || next >= r) break;
+    r = next;
+  }
+  return 2 * r;
+}
+
+/** Places from which the mould, opening along d where they face it and against d elsewhere, meets the body again. */
+function undercuts(body: Body, mesh: BodyMesh, d: Vec3): Uint8Array {
+  const probe = new SurfaceProbe(body);
+  const n = mesh.positions.length / 3;
+  const size = mesh.positions.reduce((m, x) => Math.max(m, Math.abs(x)), 0) || 1;
+  const out = new Uint8Array(n);
+  for (let i = 0; i < n; i++) {
+    const p: Vec3 = [mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]];
+    const lean = mesh.normals[3 * i] * d[0] + mesh.normals[3 * i + 1] * d[1] + mesh.normals[3 * i + 2] * d[2];
+    // along the pull nothing stands in the way of a wall that is parallel to it but itself
+    if (Math.abs(lean) < 1e-6) continue;
+    if (probe.first(p, lean > 0 ? d : negate(d), 1e-5 * size)) out[i] = 1;
+  }
+  return out;
+}
+
+/** Signed distance to a body: positive on its outside, to both sides of an open skin by its normal. */
+export function distanceToBody(b: Body): (p: Vec3) => number {
+  const probe = new SurfaceProbe(b);
+  const { uses } = topologyOf(b);
+  const sharp = uses.some((u) => u.length > 0);
+  const meshSign = sharp ? signBy(probe.triangles, probe.mesh.shared) : undefined;
+  return (p) => {
+    const h = probe.nearest(p);
+    if (!h) return Number.NaN;
+    const away = sub(p, h.point);
+    const l = length(away);
+    if (l < 1e-12) return 0;
+    const lean = dot(away, probe.normal(h)) / l;
+    // off a surface the way stands on it; at an edge or corner what meets there decides
+    const sign = Math.abs(lean) > 0.999 || !meshSign ? Math.sign(lean) : meshSign(p);
+    return sign * h.distance;
+  };
+}
+/** Signed distance to triangles: positive where their outside is. */
+export function distanceToMesh(m: TriangleMesh): (p: Vec3) => number {
+  const probe = new TriangleProbe(m.positions, m.indices);
+  const sign = signBy(probe);
+  return (p) => {
+    const foot = probe.nearest(p);
+    return foot ? sign(p) * foot.distance : Number.NaN;
+  };
+}
+/** The side of triangles a place is on, by the pseudonormal of the corner, edge or triangle its foot lies on (Bærentzen and Aanæs 2005). */
+function signBy(probe: TriangleProbe, shared?: Uint32Array): (p: Vec3) => 1 | -1 {
+  const { indices } = probe;
+  const node = (t: number, k: number): number => (shared ? shared[indices[3 * t + k]] : indices[3 * t + k]);
+  const corners = new Map<number, [number, number, number]>();
+  const edges = new Map<string, [number, number, number]>();
+  const add = <K>(map: Map<K, [number, number, number]>, key: K, n: Vec3, by: number) => {
+    const v = map.get(key) ?? [0, 0, 0];
+    for (let k = 0; k < 3; k++) v[k] += by * n[k];
+    map.set(key, v);
+  };
+  const edgeKey = (a: number, b: number) => (a < b ? `${a},${b}` : `${b},${a}`);
+  const flat: Vec3[] = [];
+  for (let t = 0; t < indices.length / 3; t++) {
+    const c = [0, 1, 2].map((k) => probe.corner(t, k));
+    const raw = cross(sub(c[1], c[0]), sub(c[2], c[0]));
+    const n = length(raw) > 0 ? unit(raw) : raw;
+    flat.push(n);
+    for (let k = 0; k < 3; k++) {
+      const [u, v] = [sub(c[(k + 1) % 3], c[k]), sub(c[(k + 2) % 3], c[k])];
+      const l = length(u) * length(v);
+      add(corners, node(t, k), n, l > 0 ? Math.acos(Math.min(1, Math.max(-1, dot(u, v) / l))) : 0);
+      add(edges, edgeKey(node(t, k), node(t, (k + 1) % 3)), n, 1);
+    }
+  }
+  return (p) => {
+    const foot = probe.nearest(p);
+    if (!foot) return 1;
+    const w = foot.weights;
+    const live = [0, 1, 2].filter((k) => w[k] > 1e-9);
+    const t = foot.triangle;
+    const n =
+      live.length === 1
+        ? (corners.get(node(t, live[0])) as Vec3)
+        : live.length === 2
+          ? (edges.get(edgeKey(node(t, live[0]), node(t, live[1]))) as Vec3)
+          : flat[t];
+    return dot(sub(p, foot.point), n) < 0 ? -1 : 1;
+  };
+}
+
+/** The range in which all but a share of the values lie, and the extremes with their nodes. */
+export function rangeOf(values: ArrayLike<number>, share = 0): { low: number; high: number; least: number; most: number } | undefined {
+  const order: number[] = [];
+  for (let i = 0; i < values.length; i++) if (Number.isFinite(values[i])) order.push(i);
+  if (!order.length) return undefined;
+  order.sort((a, b) => values[a] - values[b]);
+  const cut = Math.min(order.length - 1, Math.floor((share / 2) * order.length));
+  const [low, high] = [values[order[cut]], values[order[order.length - 1 - cut]]];
+  return { low: Math.min(low, high), high: Math.max(low, high), least: order[0], most: order[order.length - 1] };
+}
+/** How often values fall into each of so many equal parts of a range; those beyond it count in its ends. Weights: area of the nodes. */
+export function histogramOf(values: ArrayLike<number>, low: number, high: number, bins: number, weights?: ArrayLike<number>): number[] {
+  const out = Array.from({ length: bins }, () => 0);
+  for (let i = 0; i < values.length; i++) {
+    if (!Number.isFinite(values[i])) continue;
+    const k = Math.floor(((values[i] - low) / (high - low || 1)) * bins);
+    out[Math.min(bins - 1, Math.max(0, k))] += weights?.[i] ?? 1;
+  }
+  return out;
+}
+/** A third of the area of the triangles round each node, mm²: how much of the surface a node speaks for. */
+export function nodeAreas(mesh: Pick<BodyMesh, 'positions' | 'indices'>): Float64Array {
+  const out = new Float64Array(mesh.positions.length / 3);
+  const corner = (i: number): Vec3 => [mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]];
+  for (let t = 0; t < mesh.indices.length; t += 3) {
+    const [a, b, c] = [mesh.indices[t], mesh.indices[t + 1], mesh.indices[t + 2]];
+    const area = length(cross(sub(corner(b), corner(a)), sub(corner(c), corner(a)))) / 6;
+    for (const i of [a, b, c]) out[i] += area;
+  }
+  return out;
+}

@@ -1,0 +1,241 @@
+import { type Body, type BodyMesh, bodyBox, faceNormal, meshBody } from '../brep/index.ts';
+import { boxSize, cross, distance, dot, length, scale, sub, unit, type Vec3 } from '../math/index.ts';
+import { closestOnSurface, evaluateSurface } from '../nurbs/index.ts';
+import { borderFoot, insideFace } from './inside-face.ts';
+import { type TriangleTree, triangleTree } from './triangle-tree.ts';
+
+export interface TriangleFoot {
+  readonly triangle: number;
+  readonly point: Vec3;
+  /** Weights of the triangle's corners. */
+  readonly weights: readonly [number, number, number];
+  readonly distance: number;
+}
+
+/** Nearest place on triangles and first hits of rays, by the hierarchy of `triangle-tree.ts`. */
+export class TriangleProbe {
+  readonly tree: TriangleTree;
+  constructor(
+    readonly positions: Float64Array,
+    readonly indices: Uint32Array,
+  ) {
+    this.tree = triangleTree(positions, indices);
+  }
+  corner(t: number, k: number): Vec3 {
+    const i = 3 * this.indices[3 * t + k];
+    return [this.positions[i], this.positions[i + 1], this.positions[i + 2]];
+  }
+  /** Nearest place within `most`; nothing when all is farther. */
+  nearest(p: Vec3, most = Infinity): TriangleFoot | undefined {
+    const { tree } = this;
+    if (!this.indices.length) return undefined;
+    const gap = (node: number): number => {
+      let s = 0;
+      for (let k = 0; k < 3; k++) {
+        const d = Math.max(0, tree.boxes[6 * node + k] - p[k], p[k] - tree.boxes[6 * node + k + 3]);
+        s += d * d;
+      }
+      return s;
+    };
+    let least = most * most;
+    let best: TriangleFoot | undefined;
+    const stack = [0];
+    while (stack.length) {
+      const node = stack.pop() as number;
+      if (gap(node) >= least) continue;
+      if (tree.left[node] < 0) {
+        for (let i = 0; i < tree.count[node]; i++) {
+          const t = tree.order[tree.first[node] + i];
+          const foot = footOnTriangle(p, this.corner(t, 0), this.corner(t, 1), this.corner(t, 2));
+          const d = (foot.point[0] - p[0]) ** 2 + (foot.point[1] - p[1]) ** 2 + (foot.point[2] - p[2]) ** 2;
+          if (d < least) {
+            least = d;
+            best = { triangle: t, ...foot, distance: Math.sqrt(d) };
+          }
+        }
+        continue;
+      }
+      const [l, r] = [tree.left[node], tree.right[node]];
+      // the nearer box last, so that it is looked into first
+      if (gap(l) < gap(r)) stack.push(r, l);
+      else stack.push(l, r);
+    }
+    return best;
+  }
+  /** Triangles a ray meets farther than `from` along it, the nearest first; at most those within `reach` of the first. */
+  hits(o: Vec3, d: Vec3, from: number): { t: number; triangle: number; weights: readonly [number, number, number] }[] {
+    const { tree } = this;
+    const out: { t: number; triangle: number; weights: readonly [number, number, number] }[] = [];
+    const inverse = d.map((x) => 1 / x);
+    const stack = this.indices.length ? [0] : [];
+    while (stack.length) {
+      const node = stack.pop() as number;
+      let [near, far] = [from, Infinity];
+      for (let k = 0; k < 3; k++) {
+        const [lo, hi] = [tree.boxes[6 * node + k], tree.boxes[6 * node + k + 3]];
+        if (d[k] === 0) {
+          if (o[k] < lo || o[k] > hi) far = -1;
+          continue;
+        }
+        const [a, b] = [(lo - o[k]) * inverse[k], (hi - o[k]) * inverse[k]];
+        near = Math.max(near, Math.min(a, b));
+        far = Math.min(far, Math.max(a, b));
+      }
+      if (near > far + 1e-9 * Math.abs(far)) continue;
+      if (tree.left[node] >= 0) {
+        stack.push(tree.left[node], tree.right[node]);
+        continue;
+      }
+      for (let i = 0; i < tree.count[node]; i++) {
+        const triangle = tree.order[tree.first[node] + i];
+        const hit = rayTriangle(o, d, this.corner(triangle, 0), this.corner(triangle, 1), this.corner(triangle, 2));
+        if (hit && hit.t > from) out.push({ triangle, ...hit });
+      }
+    }
+    return out.sort((a, b) => a.t - b.t);
+  }
+}
+
+/** Nearest place of a triangle (Ericson, Real-Time Collision Detection, 5.1.5). */
+export function footOnTriangle(p: Vec3, a: Vec3, b: Vec3, c: Vec3): { point: Vec3; weights: [number, number, number] } {
+  const [ab, ac, ap] = [sub(b, a), sub(c, a), sub(p, a)];
+  const at = (v: number, w: number): { point: Vec3; weights: [number, number, number] } => ({
+    point: [a[0] + v * ab[0] + w * ac[0], a[1] + v * ab[1] + w * ac[1], a[2] + v * ab[2] + w * ac[2]],
+    weights: [1 - v - w, v, w],
+  });
+  const [d1, d2] = [dot(ab, ap), dot(ac, ap)];
+  if (d1 <= 0 && d2 <= 0) return at(0, 0);
+  const bp = sub(p, b);
+  const [d3, d4] = [dot(ab, bp), dot(ac, bp)];
+  if (d3 >= 0 && d4 <= d3) return at(1, 0);
+  const vc = d1 * d4 - d3 * d2;
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) return at(d1 / (d1 - d3 || 1), 0);
+  const cp = sub(p, c);
+  const [d5, d6] = [dot(ab, cp), dot(ac, cp)];
+  if (d6 >= 0 && d5 <= d6) return at(0, 1);
+  const vb = d5 * d2 - d1 * d6;
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) return at(0, d2 / (d2 - d6 || 1));
+  const va = d3 * d6 - d5 * d4;
+  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+    const w = (d4 - d3) / (d4 - d3 + (d5 - d6) || 1);
+    return at(1 - w, w);
+  }
+  const k = 1 / (va + vb + vc);
+  return at(vb * k, vc * k);
+}
+/** Where a ray meets a triangle, its border by a hair more (Möller and Trumbore 1997). */
+function rayTriangle(o: Vec3, d: Vec3, a: Vec3, b: Vec3, c: Vec3): { t: number; weights: [number, number, number] } | undefined {
+  const [e, f] = [sub(b, a), sub(c, a)];
+  const p = cross(d, f);
+  const det = dot(e, p);
+  if (Math.abs(det) < 1e-14 * length(e) * length(f)) return undefined;
+  const s = sub(o, a);
+  const u = dot(s, p) / det;
+  const q = cross(s, e);
+  const v = dot(d, q) / det;
+  if (u < -1e-9 || v < -1e-9 || u + v > 1 + 1e-9) return undefined;
+  return { t: dot(f, q) / det, weights: [1 - u - v, u, v] };
+}
+
+export interface SurfaceHit {
+  readonly face: number;
+  readonly uv: readonly [number, number];
+  readonly point: Vec3;
+  readonly distance: number;
+}
+
+/**
+ * Nearest places and rays on the exact surfaces of a body: a mesh finds where to begin, Newton's method goes on from there. Made once for a
+ * body and asked thousands of times.
+ */
+export class SurfaceProbe {
+  readonly mesh: BodyMesh;
+  readonly triangles: TriangleProbe;
+  private readonly size: number;
+  private readonly chord: number;
+  private readonly faceOfTriangle: Uint32Array;
+  /** Nodes on borders of their faces. */
+  private readonly onBorder: Uint8Array;
+  constructor(readonly body: Body) {
+    this.size = Math.max(1e-9, boxSize(bodyBox(body)));
+    this.chord = this.size / 2000;
+    this.mesh = meshBody(body, { chord: this.chord, angle: 0.25 });
+    this.triangles = new TriangleProbe(this.mesh.positions, this.mesh.indices);
+    this.faceOfTriangle = new Uint32Array(this.mesh.indices.length / 3);
+    this.onBorder = new Uint8Array(this.mesh.shared.length);
+    const edge = new Set(this.mesh.edgeShared);
+    this.mesh.shared.forEach((id, i) => {
+      if (edge.has(id)) this.onBorder[i] = 1;
+    });
+    body.faces.forEach((_, f) => {
+      const [first, count] = [this.mesh.faceRanges[2 * f], this.mesh.faceRanges[2 * f + 1]];
+      this.faceOfTriangle.fill(f, first / 3, (first + count) / 3);
+    });
+  }
+  private start(triangle: number, w: readonly number[]): [number, number] {
+    const ids = [0, 1, 2].map((k) => this.mesh.indices[3 * triangle + k]);
+    return [0, 1].map((d) => ids.reduce((s, i, k) => s + w[k] * this.mesh.uv[2 * i + d], 0)) as [number, number];
+  }
+  faceOf(triangle: number): number {
+    return this.faceOfTriangle[triangle];
+  }
+  /** The place of the body nearest to a point. */
+  nearest(p: Vec3, most = Infinity): SurfaceHit | undefined {
+    const rough = this.triangles.nearest(p, most + 2 * this.chord);
+    if (!rough) return undefined;
+    const face = this.faceOfTriangle[rough.triangle];
+    const foot = closestOnSurface(this.body.faces[face].surface, p, this.start(rough.triangle, rough.weights));
+    const ids = [0, 1, 2].map((k) => this.mesh.indices[3 * rough.triangle + k]);
+    // beside the border the foot on the surface may lie outside the face
+    const beside = ids.some((i, k) => this.onBorder[i] && rough.weights[k] > 0.2);
+    const strayed = distance(foot.point, rough.point) > 20 * this.chord;
+    if (beside || strayed) {
+      const inside = !strayed && insideFace(this.body, face, foot.u, foot.v, foot.point, this.size / 100);
+      const border = borderFoot(this.body, face, p);
+      if (!inside && border) {
+        const on = closestOnSurface(this.body.faces[face].surface, border.point, this.start(rough.triangle, rough.weights));
+        return { face, uv: [on.u, on.v], point: border.point, distance: border.distance };
+      }
+    }
+    return { face, uv: [foot.u, foot.v], point: foot.point, distance: foot.distance };
+  }
+  /** The first place a ray meets farther than `from` mm along it; `d` is a unit direction. */
+  first(o: Vec3, d: Vec3, from: number): SurfaceHit | undefined {
+    for (const h of this.triangles.hits(o, d, Math.max(0, from - 2 * this.chord))) {
+      const face = this.faceOfTriangle[h.triangle];
+      const hit = this.settle(face, this.start(h.triangle, h.weights), o, d);
+      if (hit && hit.distance > from && Math.abs(hit.distance - h.t) < 50 * this.chord) return hit;
+    }
+    return undefined;
+  }
+  /** Newton's method for S(u, v) = o + t d, in the two directions square to the ray. */
+  private settle(face: number, start: readonly [number, number], o: Vec3, d: Vec3): SurfaceHit | undefined {
+    const s = this.body.faces[face].surface;
+    const side = Math.abs(d[0]) < 0.6 ? unit(cross(d, [1, 0, 0])) : unit(cross(d, [0, 1, 0]));
+    const up = cross(d, side);
+    let [u, v] = start;
+    const [ua, ub, va, vb] = [s.knotsU[s.degreeU], s.knotsU[s.countU], s.knotsV[s.degreeV], s.knotsV[s.countV]];
+    const jet = new Float64Array(12);
+    for (let k = 0; k < 20; k++) {
+      evaluateSurface(s, u, v, 1, jet);
+      const r: Vec3 = [o[0] - jet[0], o[1] - jet[1], o[2] - jet[2]];
+      const [x, y] = [dot(r, side), dot(r, up)];
+      if (x * x + y * y < 1e-24 * this.size * this.size) break;
+      const at = (i: number): Vec3 => [jet[i], jet[i + 1], jet[i + 2]];
+      const [a, b, c, e] = [dot(at(6), side), dot(at(3), side), dot(at(6), up), dot(at(3), up)];
+      const det = a * e - b * c;
+      if (!(Math.abs(det) > 1e-14 * length(at(6)) * length(at(3)))) break;
+      u = Math.min(ub, Math.max(ua, u + (x * e - y * b) / det));
+      v = Math.min(vb, Math.max(va, v + (a * y - c * x) / det));
+    }
+    evaluateSurface(s, u, v, 0, jet);
+    const point: Vec3 = [jet[0], jet[1], jet[2]];
+    const r = sub(point, o);
+    const t = dot(r, d);
+    if (length(sub(r, scale(d, t))) > 1e-6 * this.size) return undefined;
+    return { face, uv: [u, v], point, distance: t };
+  }
+  normal(h: { readonly face: number; readonly uv: readonly [number, number] }): Vec3 {
+    return faceNormal(this.body.faces[h.face], h.uv[0], h.uv[1]);
+  }
+}
