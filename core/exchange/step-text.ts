@@ -195,6 +195,8 @@ export interface PlacedSolid {
   readonly path: readonly string[];
   readonly faces: number;
   readonly skin?: true;
+  /** The way down without the numbers of those called alike: skins of one name side by side are a part that fell to pieces. */
+  readonly plain: readonly string[];
   /** Its faces in the order of the file, by their numbers there. */
   readonly ids: readonly number[];
 }
@@ -247,17 +249,17 @@ function placedIn(e: Entities): PlacedSolid[] {
     );
   const nameOf = (definition: number): string => firstString(e.args.get(argsOf(argsOf(definition)[0])[0]) ?? '').trim() || 'part';
   const out: PlacedSolid[] = [];
-  const walk = (definition: number, path: readonly string[], depth: number): void => {
+  const walk = (definition: number, path: readonly string[], plain: readonly string[], depth: number): void => {
     if (depth > 30 || out.length > MOST_PLACED) return;
     const solids = solidsOf(definition);
     solids.forEach((s, i) => {
       const ids = facesOf(s);
-      out.push({ path: solids.length > 1 ? [...path, `${path[path.length - 1]} ${i + 1}`] : path, faces: ids.length, ids });
+      out.push({ path: solids.length > 1 ? [...path, `${path[path.length - 1]} ${i + 1}`] : path, plain, faces: ids.length, ids });
     });
     // the shells of one product are one skin
     for (const shell of skinsOf(definition)) {
       const ids = facesIn(shell);
-      out.push({ path, faces: ids.length, skin: true, ids });
+      out.push({ path, plain, faces: ids.length, skin: true, ids });
     }
     // the same part placed again in one assembly is numbered
     const seen = new Map<string, number>();
@@ -265,10 +267,10 @@ function placedIn(e: Entities): PlacedSolid[] {
       const name = nameOf(child);
       const n = (seen.get(name) ?? 0) + 1;
       seen.set(name, n);
-      walk(child, [...path, n > 1 ? `${name} ${n}` : name], depth + 1);
+      walk(child, [...path, n > 1 ? `${name} ${n}` : name], [...plain, name], depth + 1);
     }
   };
-  for (const id of definitions) if (!below.has(id)) walk(id, [nameOf(id)], 0);
+  for (const id of definitions) if (!below.has(id)) walk(id, [nameOf(id)], [nameOf(id)], 0);
   // a writer's own name says nothing about a part
   return out.length > MOST_PLACED || out.some((s) => s.path.some((n) => /STEP translator/i.test(n))) ? [] : out;
 }

@@ -144,10 +144,11 @@ export async function readStep(data: Uint8Array, kernel: KernelService, fallback
       body,
       shells.flatMap((i) => body.shells[i].faces),
     );
-  if (loose.length && skinsTreed) {
+  // loose faces are one skin where there is no assembly, or where they are called alike in it: a part that fell to pieces is mended as a whole
+  if (loose.length && skinsTreed && info.multiple) {
     const byPath = new Map<string, number[]>();
     loose.forEach((i, k) => {
-      const name = placedSkins[k].path.join(' / ');
+      const name = placedSkins[k].plain.filter((x, n, all) => x !== all[n - 1]).join(' / ');
       byPath.set(name, [...(byPath.get(name) ?? []), i]);
     });
     for (const [name, shells] of byPath) parts.push({ name, body: looseOf(shells) });

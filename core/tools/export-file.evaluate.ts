@@ -37,17 +37,20 @@ import tool from './export-file.ts';
 export default defineEvaluation(tool, async (inputs, p, context) => {
   if (p.format === 'svg' || p.format === 'dxf') return writeCurves(inputs, p, context);
   const format = p.format as SpaceFormat;
-  const { parts, bare } = partsOf(inputs.pieces, p.grouped, context.modelName);
-  const wrong = parts.flatMap((x) => {
+  const { parts: all, bare } = partsOf(inputs.pieces, p.grouped, context.modelName);
+  const wrong = all.flatMap((x) => {
     const why = unfit(x, format);
     return why ? [`"${x.name}" ${why}`] : [];
   });
-  if (wrong.length) return failure('unfit', wrong[0]);
+  // what does not fit is left out and told, as long as something fits
+  const parts = all.filter((x) => !unfit(x, format));
+  if (!parts.length && wrong.length) return failure('unfit', wrong[0]);
   if (!parts.length)
     return failure('nothing', 'None of the picked pieces has a shape that goes into a file: pick a skin, a solid, a scan or a curve');
-  const diagnostics: Diagnostic[] = bare.length
-    ? [{ severity: 'warning', code: 'left-out', message: `${bare.join(', ')}: planes, points and pictures do not go into a file` }]
-    : [];
+  const diagnostics = [
+    ...wrong.map((w) => `Left out: ${w}`),
+    ...bare.map((x) => `Left out: ${x} (planes, points and pictures do not go into a file)`),
+  ].map((message): Diagnostic => ({ severity: 'warning', code: 'left-out', message }));
   const facts = await before(parts, format, p.chord);
   if ('message' in facts) return failure('mesh', facts.message);
   if (!context.files) return { outputs: {}, facts: facts.list, diagnostics };
