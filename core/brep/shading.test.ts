@@ -84,7 +84,7 @@ it('the change of the normal is what differences along the surface say', () => {
     for (let d = 0; d < 3; d++) expect(Math.abs(c[d] - a[d] - by[d])).toBeLessThan(1e-4 * Math.hypot(...way));
   }
 });
-it('a ball of radius r turns its normal by 1/r, whichever way, at its poles too', () => {
+it('the trace of the change is twice the mean curvature, at every node of a vase', () => {
   const b = vase(seeded(1), 14, 30);
   const m = meshBody(b, { chord: 0.05, normal: 0.05 * DEGREE });
   expect(m.bend.length).toBe((6 * m.positions.length) / 3);

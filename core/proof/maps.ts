@@ -1,4 +1,4 @@
-import { type Body, type BodyMesh, topologyOf } from '../brep/index.ts';
+import type { Body, BodyMesh } from '../brep/index.ts';
 import type { TriangleMesh } from '../exchange/mesh.ts';
 import { cross, DEG, dot, length, negate, scale, sub, unit, type Vec3 } from '../math/index.ts';
 import { SurfaceProbe, TriangleProbe } from './surface-probe.ts';
@@ -91,11 +91,7 @@ export function mapValues(body: Body, mesh: BodyMesh, spec: MapSpec, tell?: (sha
 const ITSELF = 1e-6;
 /** Way through the body from a place against its normal to the next surface, mm. */
 export function wallAlong(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undefined {
-  const size = Math.max(
-    1e-9,
-    probe.mesh.positions.reduce((m, x) => Math.max(m, Math.abs(x)), 0),
-  );
-  return probe.first(p, negate(n), ITSELF * size)?.distance;
+  return probe.first(p, negate(n), ITSELF * probe.size)?.distance;
 }
 /** Diameter of the largest ball inside the body that touches it at p: it shrinks until nothing of the body is within it. */
 export function ballWall(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undefined {
@@ -121,14 +117,13 @@ export function ballWall(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undefi
 function undercuts(body: Body, mesh: BodyMesh, d: Vec3): Uint8Array {
   const probe = new SurfaceProbe(body);
   const n = mesh.positions.length / 3;
-  const size = mesh.positions.reduce((m, x) => Math.max(m, Math.abs(x)), 0) || 1;
   const out = new Uint8Array(n);
   for (let i = 0; i < n; i++) {
     const p: Vec3 = [mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]];
     const lean = mesh.normals[3 * i] * d[0] + mesh.normals[3 * i + 1] * d[1] + mesh.normals[3 * i + 2] * d[2];
     // along the pull nothing stands in the way of a wall that is parallel to it but itself
     if (Math.abs(lean) < 1e-6) continue;
-    if (probe.first(p, lean > 0 ? d : negate(d), 1e-5 * size)) out[i] = 1;
+    if (probe.first(p, lean > 0 ? d : negate(d), 1e-5 * probe.size)) out[i] = 1;
   }
   return out;
 }
@@ -136,9 +131,7 @@ function undercuts(body: Body, mesh: BodyMesh, d: Vec3): Uint8Array {
 /** Signed distance to a body: positive on its outside, to both sides of an open skin by its normal. */
 export function distanceToBody(b: Body): (p: Vec3) => number {
   const probe = new SurfaceProbe(b);
-  const { uses } = topologyOf(b);
-  const sharp = uses.some((u) => u.length > 0);
-  const meshSign = sharp ? signBy(probe.triangles, probe.mesh.shared) : undefined;
+  const meshSign = signBy(probe.triangles, probe.mesh.shared);
   return (p) => {
     const h = probe.nearest(p);
     if (!h) return Number.NaN;
@@ -147,7 +140,7 @@ export function distanceToBody(b: Body): (p: Vec3) => number {
     if (l < 1e-12) return 0;
     const lean = dot(away, probe.normal(h)) / l;
     // off a surface the way stands on it; at an edge or corner what meets there decides
-    const sign = Math.abs(lean) > 0.999 || !meshSign ? Math.sign(lean) : meshSign(p);
+    const sign = Math.abs(lean) > 0.999 ? Math.sign(lean) : meshSign(p);
     return sign * h.distance;
   };
 }

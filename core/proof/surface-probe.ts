@@ -151,7 +151,8 @@ export interface SurfaceHit {
 export class SurfaceProbe {
   readonly mesh: BodyMesh;
   readonly triangles: TriangleProbe;
-  private readonly size: number;
+  /** Diagonal of the body's box, mm. */
+  readonly size: number;
   private readonly chord: number;
   private readonly faceOfTriangle: Uint32Array;
   /** Nodes on borders of their faces. */
