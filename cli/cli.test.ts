@@ -11,7 +11,7 @@ const folder = mkdtempSync(join(tmpdir(), 'ample-cli-'));
 const file = (name: string) => join(folder, name);
 function ample(...args: string[]) {
   const start = performance.now();
-  const r = spawnSync(process.execPath, ['--import', 'tsx', 'cli/main.ts', ...args], { cwd: root, encoding: 'utf8', maxBuffer: 1 << 26 });
+  const r = spawnSync(process.execPath, ['cli/ample.mjs', ...args], { cwd: root, encoding: 'utf8', maxBuffer: 1 << 26 });
   return { code: r.status, out: r.stdout, err: r.stderr, ms: performance.now() - start, json: () => JSON.parse(r.stdout) };
 }
 /** Milliseconds in which this machine, as busy as it is, starts the program and does nothing with it. */
@@ -194,6 +194,17 @@ describe('ample tools, run, convert', () => {
     expect(ample('convert', file('foreign.step'), file('x.step'), '--unit', 'cubit').err).toContain('it is one of mm, in, m');
     expect(ample('convert', file('out.3mf'), file('x.iges')).err).toContain('a mesh has no surfaces');
     expect(ample('convert', file('out.3mf'), file('back.ply'), '--json').json().written[0].compared.length).toBeGreaterThan(5);
+  });
+  it('writes the proof report for people as a page and as a PDF; another ending is refused', () => {
+    const recipe = file('small.json');
+    const steps = [{ id: 'b', tool: 'primitive', version: 1, inputs: {}, params: { shape: 'ball', radius: 6, solid: true } }];
+    writeFileSync(recipe, JSON.stringify({ format: 'ample-skin-recipe', version: 1, name: 'Small', dials: [], steps }));
+    expect(ample('run', recipe, '--report', file('proof.html')).code).toBe(0);
+    expect(readFileSync(file('proof.html'), 'utf8')).toContain('Every step is fine');
+    expect(ample('run', recipe, '--report', file('proof.pdf')).code).toBe(0);
+    expect(readFileSync(file('proof.pdf'), 'latin1').slice(0, 5)).toBe('%PDF-');
+    const refused = ample('run', recipe, '--report', file('proof.doc'));
+    expect([refused.code, refused.err]).toEqual([2, expect.stringContaining('a report is .json, .html or .pdf')]);
   });
   it('lists tools with JSON schema', () => {
     const list = ample('tools', '--json').json();

@@ -4,6 +4,7 @@ import { type Body, combineBodies, type MeshVerdict, meshVerdict } from '@ample-
 import { inspectMesh, type MeshReport, type OutPart } from '@ample-skin/core/exchange';
 import { checkReport } from '@ample-skin/core/proof';
 import { applyEdit, type Model, type ModelResult, meshWords, metaOf, type Step } from '@ample-skin/core/recipe';
+import { gatherReport, reportHtml, reportPdf } from '@ample-skin/core/report';
 import { TOOLS } from '@ample-skin/core/tools';
 import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
 import { keepVariant, tryOff } from '@ample-skin/core/try-off';
@@ -14,7 +15,7 @@ import { BadCall, chainsOf, evaluate, kernel, load, mainParts, NotFine, readAny,
 const HELP = `ample: build, check and convert models without a window
 
   ample tools [--json]                                   every tool with its parameters
-  ample run RECIPE.json [--set dial=value]… [--out FILE]… [--report FILE.json] [--json]
+  ample run RECIPE.json [--set dial=value]… [--out FILE]… [--report FILE.json|.html|.pdf] [--json]
   ample check FILE_OR_RECIPE [--json]                     seams, rims, mass, defects of a recipe, .step, .iges, or a mesh
   ample convert IN OUT [--tolerance mm] [--unit mm|in|m] [--schema AP214|AP242] [--apart] [--json]
                                                          to .step .iges (surfaces), .stl .3mf .obj .ply .glb (triangles),
@@ -87,7 +88,10 @@ async function check(args: Args): Promise<number> {
   return report.watertight && report.valid ? 0 : 1;
 }
 
+const REPORTS = ['.json', '.html', '.pdf'];
 async function run(args: Args): Promise<number> {
+  if (args.report && !REPORTS.includes(extname(args.report).toLowerCase()))
+    throw new BadCall(`a report is .json, .html or .pdf; "${args.report}" is none of them`);
   const { path, data } = load(args.words[1]);
   const model = recipeOf(data, basename(path));
   const start = performance.now();
@@ -113,7 +117,7 @@ async function run(args: Args): Promise<number> {
   const how = writingOf(args);
   const written: Written[number][] = [];
   for (const f of args.out) written.push(...(await write(f, parts, how, chainsOf(model, result))));
-  if (args.report) writeFileSync(resolve(process.env.INIT_CWD ?? process.cwd(), args.report), `${JSON.stringify(report, null, 2)}\n`);
+  if (args.report) await writeReport(args.report, JSON.stringify(report, null, 2), model, result);
   if (args.json) print(JSON.stringify({ ...report, written }));
   else {
     for (const s of report.steps) print(`${s.status?.padEnd(8)} ${String(Math.round(s.ms ?? 0)).padStart(6)} ms  ${s.name ?? s.tool}`);
@@ -121,6 +125,15 @@ async function run(args: Args): Promise<number> {
     tellWritten(written);
   }
   return errors.length ? 1 : 0;
+}
+/** The report in the form its name asks for: numbers to be read by a program, or pages to be read by people. */
+async function writeReport(name: string, json: string, model: Model, result: ModelResult): Promise<void> {
+  const file = resolve(process.env.INIT_CWD ?? process.cwd(), name);
+  const kind = extname(name).toLowerCase();
+  if (kind === '.json') return writeFileSync(file, `${json}\n`);
+  const date = new Date().toLocaleDateString('en-GB', { day: 'numeric', month: 'long', year: 'numeric' });
+  const proof = await gatherReport(model, result, { tools: TOOLS, kernel, date });
+  writeFileSync(file, kind === '.html' ? reportHtml(proof) : await reportPdf(proof));
 }
 async function convert(args: Args): Promise<number> {
   const [, from, to] = args.words;

@@ -1,5 +1,6 @@
 import type { Model } from '@ample-skin/core/recipe';
 import summaries from './files/summaries.json' with { type: 'json' };
+import { packagingBuck } from './packaging-buck.ts';
 import { returnedCap } from './returned-cap.ts';
 import { seedPod } from './seed-pod.ts';
 import { SIDE_PICTURE, tansyBody } from './tansy-body.ts';
@@ -45,6 +46,13 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     files: [],
   },
   {
+    slug: 'packaging-buck',
+    blurb: 'The full body as 24 sections of cardboard, nested on sheets with names and score lines',
+    model: packagingBuck(),
+    summary: (summaries as Record<string, DemoModel['summary']>)['packaging-buck'],
+    files: [{ reference: SIDE_PICTURE, name: 'tansy-side.png' }],
+  },
+  {
     slug: 'returned-cap',
     blurb: 'An import that came back damaged: gaps, a flipped face, a sliver, a duplicate, a missing face',
     model: returnedCap(),
@@ -52,4 +60,4 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }],
   },
 ];
-export { returnedCap, seedPod, tansyBody, tansyShroud, tansySpout };
+export { packagingBuck, returnedCap, seedPod, tansyBody, tansyShroud, tansySpout };

@@ -50,6 +50,8 @@ export interface DisplayMesh {
   readonly normals: Float32Array;
   /** Change of the normal in space per node, [xx, xy, xz, yy, yz, zz] in 1/mm: shading goes between corners by it (core/brep/shading.ts). */
   readonly bend: Float32Array;
+  /** Parameters of each node as shares of its surface's domain. */
+  readonly iso: Float32Array;
   readonly indices: Uint32Array;
   readonly faceRanges: Uint32Array;
   readonly triangles: number;
@@ -88,7 +90,7 @@ function rimTicks(b: Body, size: number, origin: Vec3): Float32Array {
 
 /** Where the surface bends more sharply than single precision can follow over the piece, corners are shaded by their normals alone. */
 const MOST_BENT = 1e4;
-function bendOf(m: BodyMesh): Float32Array {
+export function bendOf(m: Pick<BodyMesh, 'bend' | 'positions'>): Float32Array {
   const out = Float32Array.from(m.bend);
   const p = m.positions;
   let [low, high] = [Infinity, -Infinity];
@@ -98,8 +100,26 @@ function bendOf(m: BodyMesh): Float32Array {
   return out;
 }
 
-export function displayMesh(m: BodyMesh, origin: Vec3): DisplayMesh {
+/** The mesh a body is drawn by, with what is not drawn of it. */
+const drawnBy = new WeakMap<PieceDisplay, BodyMesh>();
+export const meshOfDisplay = (d: PieceDisplay): BodyMesh | undefined => drawnBy.get(d);
+
+function isoOf(b: Body, m: BodyMesh): Float32Array {
+  const out = new Float32Array(m.uv.length);
+  b.faces.forEach(({ surface: s }, f) => {
+    const [u0, u1, v0, v1] = [s.knotsU[s.degreeU], s.knotsU[s.countU], s.knotsV[s.degreeV], s.knotsV[s.countV]];
+    const [first, count] = [m.faceRanges[2 * f], m.faceRanges[2 * f + 1]];
+    for (let k = first; k < first + count; k++) {
+      const i = m.indices[k];
+      out[2 * i] = (m.uv[2 * i] - u0) / (u1 - u0);
+      out[2 * i + 1] = (m.uv[2 * i + 1] - v0) / (v1 - v0);
+    }
+  });
+  return out;
+}
+export function displayMesh(b: Body, m: BodyMesh, origin: Vec3): DisplayMesh {
   return {
+    iso: isoOf(b, m),
     positions: single(m.positions, origin),
     normals: Float32Array.from(m.normals),
     bend: bendOf(m),
@@ -142,17 +162,19 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
           { name: e.name, uses: uses[i].length, index: i, points: single(mesh.edgePoints.slice(first * 3, (first + count) * 3), origin) },
         ];
       });
-      return {
+      const display: PieceDisplay = {
         kind: 'body',
         solid: p.kind === 'solid',
         origin,
         box,
-        mesh: displayMesh(mesh, origin),
+        mesh: displayMesh(b, mesh, origin),
         edges,
         ticks: rimTicks(b, size, origin),
         faces: b.faces.map((f) => ({ name: f.name, colour: f.colour })),
         vertices: b.vertices.map((v, i) => ({ point: v.point, name: partName(b, 'vertex', i) })),
       };
+      drawnBy.set(display, mesh);
+      return display;
     }
     case 'curve': {
       const lines = p.curves.map((c) => {
@@ -216,6 +238,7 @@ export function transferables(d: PieceDisplay): ArrayBuffer[] {
         d.mesh.positions.buffer,
         d.mesh.normals.buffer,
         d.mesh.bend.buffer,
+        d.mesh.iso.buffer,
         d.mesh.indices.buffer,
         d.mesh.faceRanges.buffer,
         d.ticks.buffer,

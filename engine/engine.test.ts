@@ -93,7 +93,8 @@ describe('a step that hangs or kills the kernel', () => {
 });
 
 describe('memory', () => {
-  it('1,000 recomputes with the kernel: its memory stays bounded', async () => {
+  const RECOMPUTES = Number(process.env.RECOMPUTES ?? 300);
+  it(`${RECOMPUTES} recomputes with the kernel: its memory stays bounded (a longer run: RECOMPUTES=1000)`, async () => {
     const kernel = nodeKernel();
     const session = new Session(kernel, noAsset);
     await session.update(small());
@@ -104,10 +105,11 @@ describe('memory', () => {
     const face = (f: typeof WORLD) =>
       textOf(surfaceBody(planeSurface(f, -10, 10, -10, 10), { prefix: 'f', face: () => 'f' }, new BodyBuilder()).body);
     const [target, tool] = [face(WORLD), face(frameFromNormal([1, 0, 0], [1, 0, 0]))];
-    for (let k = 0; k < 1000; k++) await kernel.run('split', { targets: [target], tools: [tool], fuzzy: 0 });
+    for (let k = 0; k < RECOMPUTES; k++) await kernel.run('split', { targets: [target], tools: [tool], fuzzy: 0 });
     const after = (await kernel.run('memory', {})).bytes;
     kernel.close();
-    expect(after - before).toBeLessThan(64 * 2 ** 20);
+    // the heap grows in steps of its own; what is kept per call must not add up
+    expect(after - before).toBeLessThan(16 * 2 ** 20 + RECOMPUTES * 48 * 2 ** 10);
   });
 });
 

@@ -1,3 +1,5 @@
 export * from './display.ts';
 export * from './kernel-host.ts';
+export * from './map-view.ts';
+export * from './section-view.ts';
 export * from './session.ts';

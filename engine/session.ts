@@ -2,17 +2,15 @@ import {
   type Body,
   bodyBox,
   edgeCurve,
-  growEdge,
   isWatertight,
   type KernelService,
   massProperties,
   meshBody,
-  smoothFaces,
   subBody,
   topologyOf,
 } from '@ample-skin/core/brep';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
-import { reverseCurve } from '@ample-skin/core/nurbs';
+import { controlPoints } from '@ample-skin/core/nurbs';
 import { type Offers, tryOffers } from '@ample-skin/core/offers';
 import {
   type Comb,
@@ -26,29 +24,36 @@ import {
   measureSeams,
   type RimReport,
   type SeamReport,
+  seamKeys,
   type Thing,
 } from '@ample-skin/core/proof';
 import {
   curveFacts,
   type Diagnostic,
+  dialValues,
   type EvaluationMemory,
   evaluateModel,
   findPart,
   livePieces,
   type Mark,
   type Model,
+  type ModelMap,
   type ModelResult,
   newMemory,
   type OutputFile,
+  type Page,
   type Pick,
   type Piece,
   pieceKey,
   type StepResult,
   type StepStatus,
+  thingOf,
 } from '@ample-skin/core/recipe';
 import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
 import { outlook, pickedSides, type TriedOff, tryOff, type Variant } from '@ample-skin/core/try-off';
 import { displayPiece, type PieceDisplay, PREVIEW, qualityFor } from './display.ts';
+import { type Mapped, mapView, specOf } from './map-view.ts';
+import { type SectionView, sectionView } from './section-view.ts';
 
 /** A step as the interface needs it: no geometry. */
 export interface StepView {
@@ -60,6 +65,8 @@ export interface StepView {
   readonly marks: readonly MarkView[];
   readonly actions: StepResult['actions'];
   readonly files: readonly OutputFile[];
+  readonly pages?: readonly Page[];
+  readonly measured?: StepResult['measured'];
   readonly ms: number;
   readonly outputs: readonly { key: string; kind: Piece['kind']; label?: string }[];
 }
@@ -275,6 +282,8 @@ export class Session {
           marks,
           actions: r.actions,
           files: r.files,
+          pages: r.pages,
+          measured: r.measured,
           ms: r.ms,
           outputs: Object.entries(r.outputs).map(([o, p]) => ({ key: pieceKey(s.id, o), kind: p.kind, label: p.label })),
         },
@@ -308,6 +317,42 @@ export class Session {
     });
   }
 
+  /** What a plane cuts of pieces. */
+  section(keys: readonly string[], origin: Vec3, normal: Vec3, comb: boolean): SectionView[] {
+    return keys.flatMap((key) => {
+      const p = this.pieces.get(key);
+      return p?.kind === 'skin' || p?.kind === 'solid' ? (sectionView(key, p.body, origin, normal, comb) ?? []) : [];
+    });
+  }
+
+  /** A piece in the colours of a map. `pause` is awaited every few milliseconds and may throw to end it. */
+  async map(key: string, map: ModelMap, pause: (done: number) => Promise<void> | void): Promise<Mapped> {
+    const piece = this.pieces.get(key);
+    const known = piece && this.displays.get(piece);
+    if (!piece || !known || (piece.kind !== 'skin' && piece.kind !== 'solid')) return { ok: false, why: 'There is no skin to colour' };
+    if (map.to === key) return { ok: false, why: 'It is the piece that distances are measured to' };
+    const spec = specOf(map, map.to ? this.pieces.get(map.to) : undefined);
+    return typeof spec === 'string' ? { ok: false, why: spec } : mapView(key, piece.body, known.display, known.stamp, spec, pause);
+  }
+
+  /** Control nets of the faces of a piece, or the polygons of its curves, as polylines in space. */
+  nets(key: string): Float32Array[] {
+    const piece = this.pieces.get(key);
+    if (piece?.kind === 'curve') return piece.curves.map((c) => Float32Array.from(controlPoints(c).flat()));
+    if (piece?.kind !== 'skin' && piece?.kind !== 'solid') return [];
+    return piece.body.faces.flatMap(({ surface: s }) => {
+      const at = (i: number, j: number) => {
+        const o = 4 * (i * s.countV + j);
+        return [0, 1, 2].map((k) => s.control[o + k] / s.control[o + 3]);
+      };
+      const line = (n: number, p: (k: number) => number[]) => Float32Array.from(Array.from({ length: n }, (_, k) => p(k)).flat());
+      return [
+        ...Array.from({ length: s.countU }, (_, i) => line(s.countV, (j) => at(i, j))),
+        ...Array.from({ length: s.countV }, (_, j) => line(s.countU, (i) => at(i, j))),
+      ];
+    });
+  }
+
   /** Everyday facts of what is picked: of one thing, or between two. */
   facts(picks: readonly Pick[], density?: number): MeasuredFact[] {
     const things = picks.flatMap((p) => this.thingOf(p) ?? []);
@@ -315,24 +360,21 @@ export class Session {
   }
   private thingOf(pick: Pick): Thing | undefined {
     const piece = this.pieces.get(pieceKey(pick.step, pick.output));
-    if (!piece) return undefined;
-    if (piece.kind === 'curve') return { kind: 'curves', curves: piece.curves };
-    if (piece.kind === 'point') return { kind: 'point', point: piece.point };
-    if (piece.kind === 'plane') return { kind: 'plane', frame: piece.frame };
-    if (piece.kind !== 'skin' && piece.kind !== 'solid') return undefined;
-    const b = piece.body;
-    if (!pick.part) return { kind: 'faces', body: b, faces: b.faces.map((_, i) => i), whole: true, closed: isWatertight(b) };
-    const found = findPart(b, pick.part);
-    if (!('index' in found)) return undefined;
-    if (pick.part.kind === 'vertex') return { kind: 'point', point: b.vertices[found.index].point };
-    if (pick.part.kind === 'face')
-      return { kind: 'faces', body: b, faces: pick.grow ? smoothFaces(b, found.index) : [found.index], whole: false, closed: false };
-    const chain = pick.grow && growEdge(b, found.index, pick.grow.way);
-    const edges = chain?.edges ?? [{ edge: found.index, reversed: false }];
-    return {
-      kind: 'curves',
-      curves: edges.map((e) => (e.reversed ? reverseCurve(edgeCurve(b.edges[e.edge])) : edgeCurve(b.edges[e.edge]))),
-    };
+    return piece && thingOf(piece, pick);
+  }
+
+  /** The proof report of what was computed last, as a page or a PDF. */
+  async report(
+    model: Model,
+    o: {
+      readonly format: 'html' | 'pdf';
+      readonly date: string;
+      readonly pictures: readonly { readonly title: string; readonly png: string }[];
+    },
+  ): Promise<{ readonly ok: boolean; readonly data: Uint8Array }> {
+    const { gatherReport, reportHtml, reportPdf } = await import('@ample-skin/core/report');
+    const r = await gatherReport(model, { steps: this.results, dials: dialValues(model) }, { tools: TOOLS, kernel: this.kernel, ...o });
+    return { ok: r.ok, data: o.format === 'pdf' ? await reportPdf(r) : new TextEncoder().encode(reportHtml(r)) };
   }
 
   /** Seams, rims and defects of one piece, measured on its own surfaces. */
@@ -475,16 +517,6 @@ export class Session {
   }
 }
 
-/** Keys of the seams of a piece, in the order in which they are measured: `step/output/edge name`, numbered where a name stands twice. */
-function seamKeys(key: string, b: Body): string[] {
-  const count = new Map<string, number>();
-  return topologyOf(b).seams.map((e) => {
-    const { name } = b.edges[e];
-    const n = (count.get(name) ?? 0) + 1;
-    count.set(name, n);
-    return `${key}/${name}${n > 1 ? `#${n}` : ''}`;
-  });
-}
 function seamView(piece: string, b: Body, { samples, ...rest }: SeamReport, key: string): SeamView {
   return {
     ...rest,

@@ -16,6 +16,11 @@ const browser = await launch();
 const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
 page.on('pageerror', (e) => console.error('page error:', e.message));
 page.on('console', (m) => m.type() === 'error' && console.error('console:', m.text(), m.location().url));
+const look = async (name) => {
+  await page.getByRole('button', { name: /^Look/ }).click();
+  await page.locator('.lookgrid').getByText(name, { exact: true }).click();
+  await page.getByRole('button', { name: /^Look/ }).click();
+};
 const models = await (await fetch(`${base}/api/models`)).json();
 const ready = async () => {
   await page.waitForFunction(() => globalThis.ampleState?.().computed && !globalThis.ampleState().computing, null, { timeout: 120_000 });
@@ -37,10 +42,9 @@ writeFileSync(
   join(root, 'demo', 'files', 'summaries.json'),
   `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
 );
-// skins stretched over curves: a sweep with two sections, and half a shroud woven
+// skins stretched over curves: a sweep with two sections
 for (const [demo, row, name] of [
   ['tansy-spout', 'Spout skin', 'sweep'],
-  ['tansy-shroud', 'Half of the shroud', 'weave'],
   // a pod parted along a loop, with its lip
   ['seed-pod', 'Two halves', 'parted'],
 ]) {
@@ -61,8 +65,42 @@ await page.keyboard.press('l');
 await page.waitForTimeout(1500);
 await page.screenshot({ path: shot('try-off') });
 await page.keyboard.press('Escape');
-await page.keyboard.press('l');
-await page.keyboard.press('l');
+await look('In/out');
+// the shroud in the colours of a map, its legend beside it
+await look('Map');
+await page.waitForFunction(() => globalThis.ampleState().maps.size > 0 && globalThis.ampleState().mapWork === undefined, null, {
+  timeout: 120_000,
+});
+await page.mouse.move(560, 330);
+await page.waitForTimeout(1500);
+await page.screenshot({ path: shot('map') });
+await look('In/out');
+// opened along its middle plane and a level one, with the cut of the level one measured
+await page.getByRole('button', { name: /^Section (none|\d)/ }).click();
+for (const [way, count] of [
+  ['Depth (y)', 1],
+  ['Level (z)', 2],
+]) {
+  await page.getByRole('button', { name: way }).click();
+  await page.waitForFunction((n) => globalThis.ampleState().cuts.size === n, count, { timeout: 120_000 });
+}
+await page.getByRole('checkbox', { name: 'Comb' }).check();
+await page.waitForTimeout(500);
+await page.getByRole('button', { name: /^Section (none|\d)/ }).click();
+await page.mouse.move(900, 500);
+await page.waitForTimeout(6000);
+await page.screenshot({ path: shot('section') });
+await page.getByRole('button', { name: /^Section (none|\d)/ }).click();
+for (const n of [2, 1]) await page.getByRole('button', { name: `Remove section ${n}` }).click();
+await page.keyboard.press('Escape');
+// cardboard sheets for a buck
+await page.goto(`${base}/model/${models.find((x) => x.demo === 'packaging-buck').id}`);
+await ready();
+await page.getByRole('group', { name: 'Step Cardboard sheets', exact: true }).click();
+await page.getByTestId('pages').locator('img').first().click();
+await page.waitForTimeout(1500);
+await page.screenshot({ path: shot('cut-sheet') });
+await page.keyboard.press('Escape');
 const body = models.find((x) => x.demo === 'tansy-body');
 await page.goto(`${base}/model/${body.id}`);
 await ready();
@@ -123,7 +161,7 @@ await page.mouse.move(box.x + 380, box.y + 440);
 await page.waitForTimeout(700);
 await page.screenshot({ path: shot('drawing') });
 await fetch(`${base}/api/models/${id}`, { method: 'DELETE' });
-// a dimensioned sketch; a badge drawn on a tangent plane and projected, with its comb
+// a dimensioned sketch
 const fresh = async (name, steps, dials = []) => {
   const data = { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } };
   return (
@@ -132,7 +170,6 @@ const fresh = async (name, steps, dials = []) => {
     ).json()
   ).id;
 };
-const pick = (step, part) => [{ step, output: 'main', ...(part ? { part } : {}) }];
 const at = (name, x, y) => ({ id: name, x, y });
 const profile = await fresh(
   'Mister profile',
@@ -188,29 +225,6 @@ await page.locator('.row', { hasText: 'Side profile' }).click();
 await page.waitForTimeout(1200);
 await page.screenshot({ path: shot('sketch') });
 await fetch(`${base}/api/models/${profile}`, { method: 'DELETE' });
-const side = [20 * Math.sin(0.56), -20 * Math.cos(0.56), 30];
-const badge = await fresh('Badge on the grip', [
-  { id: 'c', tool: 'circle', name: 'Ring', params: { radius: 20 } },
-  { id: 'e', tool: 'extrude', name: 'Grip skin', inputs: { profile: pick('c') }, params: { distance: 60, cap: false } },
-  {
-    id: 'p',
-    tool: 'work-plane',
-    version: 2,
-    name: 'On the grip',
-    inputs: { face: pick('e', { kind: 'face', name: 'e:side', near: side }) },
-    params: { method: 'tangent', offset: [0, 0, 6], size: 40 },
-  },
-  { id: 'b', tool: 'ellipse', name: 'Badge', inputs: { plane: pick('p') }, params: { centre: [[0, 0]], radiusX: 9, radiusY: 14 } },
-  { id: 'j', tool: 'project-curve', name: 'Badge on the skin', inputs: { curves: pick('b'), onto: pick('e') }, params: {} },
-]);
-await page.goto(`${base}/model/${badge}`);
-await ready();
-await page.getByRole('tab', { name: /^Pieces/ }).click();
-await page.locator('.right .row', { hasText: 'Badge on the skin' }).click();
-await page.getByRole('tab', { name: 'Comb' }).click();
-await page.waitForTimeout(2500);
-await page.screenshot({ path: shot('projected') });
-await fetch(`${base}/api/models/${badge}`, { method: 'DELETE' });
 await page.goto(`${base}/model/${body.id}`);
 await ready();
 await page.getByRole('tab', { name: /^Pieces/ }).click();

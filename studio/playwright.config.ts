@@ -15,12 +15,12 @@ export default defineConfig({
   testDir: './e2e',
   // each with a browser of its own; journeys wait for events, never for the clock
   workers: 2,
-  timeout: 420_000,
-  expect: { timeout: 30_000 },
+  timeout: 480_000,
+  expect: { timeout: 60_000 },
   reporter: [['list'], ['json', { outputFile: '../.cache/journeys.json' }]],
   outputDir: '../test-results',
   use: {
-    actionTimeout: 20_000,
+    actionTimeout: 60_000,
     screenshot: 'only-on-failure',
     baseURL: `http://127.0.0.1:${port}`,
     viewport: { width: 1280, height: 800 },

@@ -13,6 +13,18 @@ export function jetNormal(j: Float64Array): Vec3 {
     ? [x / l, y / l, z / l]
     : [0, 0, 0];
 }
+/** Gaussian and mean curvature of a jet of second order with its unit normal, and how far each principal one is off the mean, 1/mm², 1/mm and 1/mm; nothing where the surface has no two directions. */
+export function jetCurvature(jet: Float64Array, n: Vec3): [number, number, number] {
+  const d = (a: number, c: number) => jet[a] * jet[c] + jet[a + 1] * jet[c + 1] + jet[a + 2] * jet[c + 2];
+  const nn = (a: number) => jet[a] * n[0] + jet[a + 1] * n[1] + jet[a + 2] * n[2];
+  const [E, F, G, L, M, N] = [d(9, 9), d(9, 3), d(3, 3), nn(18), nn(12), nn(6)];
+  const D = E * G - F * F;
+  if (!(D > 1e-20)) return [0, 0, 0];
+  // in axes square to each other, so that where both principal curvatures are the same they are so to the last digits
+  const [f, h] = [F / E, D / E];
+  const [a, b, c] = [L / E, (M - f * L) / Math.sqrt(D), (N - 2 * f * M + f * f * L) / h];
+  return [(L * N - M * M) / D, (a + c) / 2, Math.hypot((a - c) / 2, b)];
+}
 export function surfaceAt(f: Face, u: number, v: number): Vec3 {
   evaluateSurface(f.surface, u, v, 0, probe);
   return [probe[0], probe[1], probe[2]];

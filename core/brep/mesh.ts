@@ -12,7 +12,7 @@ import {
   type UseRef,
   useUV,
 } from './body.ts';
-import { innerPoints, jetNormal, metric, surfaceAt } from './mesh-points.ts';
+import { innerPoints, jetCurvature, jetNormal, metric, surfaceAt } from './mesh-points.ts';
 import { refinePoints, shadeOf, type TriangleLimits, triangulate, WORST } from './mesh-triangles.ts';
 import { bendAlong, SHADE, shadeAt } from './shading.ts';
 
@@ -327,11 +327,8 @@ function meshFace(
       if (!known) shadeAt(f.surface, u, v, shade);
       for (let k = 3; k < 9; k++) out.bend.push(sign * (known ?? shade)[k]);
     }
-    const d = (a: number, c: number) => jet[a] * jet[c] + jet[a + 1] * jet[c + 1] + jet[a + 2] * jet[c + 2];
-    const nn = (a: number) => jet[a] * n[0] + jet[a + 1] * n[1] + jet[a + 2] * n[2];
-    const [E, F, G, L, M, N] = [d(9, 9), d(9, 3), d(3, 3), nn(18), nn(12), nn(6)];
-    const D = E * G - F * F;
-    out.curvature.push(D > 1e-20 ? (L * N - M * M) / D : 0, D > 1e-20 ? (sign * (E * N - 2 * F * M + G * L)) / (2 * D) : 0);
+    const [gaussian, mean] = jetCurvature(jet, n);
+    out.curvature.push(gaussian, sign * mean);
   }
   for (let t = 0; t < triangles.length; t += 3) {
     const a = triangles[t];

@@ -189,8 +189,47 @@ function followed(
       if (s.off <= Math.max(field.zero, 1e-9)) dense.push(s);
     }
   }
-  const along = through(dense, trail.closed, true);
+  const along = through(swings(f, dense) ? steadied(f, trail, field, kept) : dense, trail.closed, true);
   return { at: along.at, length: along.total };
+}
+
+/** Share of a surface's range that two neighbours may lie apart. */
+const SWING = 1 / 32;
+const swing = ({ surface: { knotsU, knotsV } }: Face, a: Place, c: Place): number =>
+  Math.max(Math.abs(a.u - c.u) / (knotsU[knotsU.length - 1] - knotsU[0]), Math.abs(a.v - c.v) / (knotsV[knotsV.length - 1] - knotsV[0]));
+/** A zero set that passes close by a pole turns quickly in (u, v): a cubic through a few places would run to and fro there. */
+const swings = (f: Face, list: readonly Place[]): boolean => list.some((p, i) => i > 0 && swing(f, list[i - 1], p) > SWING);
+
+/** Are the millimetres of a step in u, and in v, much the same at two places? */
+function even(f: Face, a: Place, c: Place): boolean {
+  const scales = [a, c].map((p) => {
+    evaluateSurface(f.surface, p.u, p.v, 1, jet);
+    return [Math.hypot(jet[6], jet[7], jet[8]), Math.hypot(jet[3], jet[4], jet[5])];
+  });
+  return [0, 1].every((k) => Math.max(scales[0][k], scales[1][k]) <= 1.4 * Math.min(scales[0][k], scales[1][k]));
+}
+/** Places halved until neighbours lie close in (u, v) too, each between its neighbours in space. */
+function steadied(f: Face, trail: Trail, field: Field, kept: readonly Place[]): Place[] {
+  const out: Place[] = [kept[0]];
+  const between = (a: Place, c: Place, depth: number): void => {
+    const far = distance(a.point, c.point);
+    if ((depth >= 2 && swing(f, a, c) <= SWING && even(f, a, c)) || depth > 160 || far < 1e-9) return;
+    // half way first; a step that would lead over the pole ends in it, and a shorter one is taken
+    for (const share of [1 / 2, 1 / 4, 3 / 4, 1 / 8, 7 / 8]) {
+      const m = settle(f, trail.face, field, a.u + (c.u - a.u) * share, a.v + (c.v - a.v) * share);
+      const [before, after] = [distance(a.point, m.point), distance(m.point, c.point)];
+      if (m.off > Math.max(field.zero, 1e-9) || Math.max(before, after) >= far || Math.min(before, after) < 1e-3 * far) continue;
+      between(a, m, depth + 1);
+      out.push(m);
+      between(m, c, depth + 1);
+      return;
+    }
+  };
+  for (let i = 1; i < kept.length; i++) {
+    between(kept[i - 1], kept[i], 0);
+    out.push(kept[i]);
+  }
+  return out;
 }
 
 /**

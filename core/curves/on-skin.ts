@@ -1,6 +1,6 @@
-import { type Body, bodyBox, edgeCurve, faceNormal, smoothPieces, topologyOf, useUV } from '../brep/index.ts';
+import { type Body, bodyBox, edgeCurve, edgePoint, faceNormal, smoothPieces, topologyOf, useUV } from '../brep/index.ts';
 import { boxSize, distance, dot, type Frame, scale, signChange, unit, type Vec3 } from '../math/index.ts';
-import { clipCurve, type NurbsCurve, pointAt } from '../nurbs/index.ts';
+import { arcLength, clipCurve, closestOnCurve, type NurbsCurve, pointAt } from '../nurbs/index.ts';
 import { type Chain, chainsOf } from './chains.ts';
 import { contour, type SkinCurve } from './contour.ts';
 import { type Curtain, curtain, curtainField, insideOrOnBorder, outlineField, planeField, skinField } from './fields.ts';
@@ -30,10 +30,50 @@ function report(b: Body, list: readonly SkinCurve[], extra: readonly NurbsCurve[
   return { chains: chainsOf(curves, joinWithin(b)), points: curves.reduce((s, c) => s + c.control.length / 4, 0), deviation };
 }
 
-/** Where a plane cuts a body. */
+/**
+ * Where a plane cuts a body. A plane that runs along a seam, as the middle plane of a mirrored body does, meets both its faces there and
+ * neither, as their rounding will have it: such a section, and one with ends that lie on no rim, is compared with those a hair to both sides
+ * (0.2 millionths of the body's size, or what its edges are true to), and the whole one is given.
+ */
 export function planeSection(b: Body, frame: Frame, tolerance = DEFAULT): OnSkin {
-  return report(b, contour(b, planeField(b, frame), { tolerance }));
+  const beside = (by: number): OnSkin => {
+    const origin: Vec3 = [0, 1, 2].map((k) => frame.origin[k] + by * frame.z[k]) as unknown as Vec3;
+    return report(b, contour(b, planeField(b, by ? { ...frame, origin } : frame), { tolerance }));
+  };
+  const exact = beside(0);
+  const hair = Math.max(2e-7 * boxSize(bodyBox(b)), ...b.edges.map((e) => Math.min(2 * e.tolerance, 1e-4)));
+  const loose = looseEnds(b, exact.chains);
+  if (!loose && !edgeInPlane(b, frame, hair)) return exact;
+  const long = (c: OnSkin) => c.chains.reduce((s, x) => s + x.curves.reduce((y, k) => y + arcLength(k), 0), 0);
+  let best = { section: exact, loose, long: long(exact) };
+  for (const by of [hair, -hair]) {
+    const section = beside(by);
+    const other = { section, loose: looseEnds(b, section.chains), long: long(section) };
+    if (other.loose < best.loose || (other.loose === best.loose && other.long > best.long * 1.001)) best = other;
+  }
+  return best.section;
 }
+/** Ends of open chains that lie on no rim. */
+function looseEnds(b: Body, chains: readonly Chain[]): number {
+  const open = chains.filter((c) => !c.closed);
+  if (!open.length) return 0;
+  const near = 2 * joinWithin(b);
+  const rims = topologyOf(b).rims.map((e) => edgeCurve(b.edges[e]));
+  const ends = open.flatMap(({ curves }) => {
+    const [first, last] = [curves[0], curves[curves.length - 1]];
+    return [pointAt(first, first.knots[0]), pointAt(last, last.knots[last.knots.length - 1])];
+  });
+  return ends.filter((p) => !rims.some((r) => closestOnCurve(r, p).distance < near)).length;
+}
+const edgeInPlane = (b: Body, { origin, z }: Frame, hair: number): boolean =>
+  b.edges.some(
+    (e) =>
+      !e.degenerate &&
+      [0, 0.23, 0.5, 0.81, 1].every((x) => {
+        const p = edgePoint(e, e.range[0] + (e.range[1] - e.range[0]) * x);
+        return Math.abs((p[0] - origin[0]) * z[0] + (p[1] - origin[1]) * z[1] + (p[2] - origin[2]) * z[2]) < hair;
+      }),
+  );
 
 /**
  * Outline for a direction (the parting line): where smooth faces turn away from it, sharp edges whose two faces look to different sides,

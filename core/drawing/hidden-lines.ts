@@ -2,8 +2,17 @@ import { type Body, bodyBox, edgeCurve, faceNormal, topologyOf, useUV } from '..
 import { contour } from '../curves/contour.ts';
 import { outlineField } from '../curves/fields.ts';
 import { add, betweenFrames, boxSize, cross, dot, type Frame, length, scale, unit, type Vec3, WORLD } from '../math/index.ts';
-import { clipCurve, displayParameters, domain, evaluateInto, type NurbsCurve, pointAt, transformCurve } from '../nurbs/index.ts';
-import { SurfaceProbe } from '../proof/surface-probe.ts';
+import {
+  clipCurve,
+  closestOnCurve,
+  displayParameters,
+  domain,
+  evaluateInto,
+  type NurbsCurve,
+  pointAt,
+  transformCurve,
+} from '../nurbs/index.ts';
+import { probeOf } from '../proof/surface-probe.ts';
 
 /** `outline`: where a smooth surface turns away. `sharp`, `smooth`: seams with and without a kink. `rim`: an open border. */
 export type LineKind = 'outline' | 'sharp' | 'smooth' | 'rim';
@@ -65,7 +74,7 @@ export function drawLines(bodies: readonly Body[], view: Frame, options: DrawOpt
   lines.forEach((l, i) => {
     cuts[i].push(...(l.kind === 'outline' ? turningPoints(l.curve, sampled[i]) : turns(l, sampled[i])));
   });
-  const probes = bodies.map((b) => new SurfaceProbe(b));
+  const probes = bodies.map((b) => probeOf(b));
   const back = (p: Vec3): Vec3 =>
     [0, 1, 2].map((k) => view.origin[k] + p[0] * view.x[k] + p[1] * view.y[k] + p[2] * view.z[k]) as unknown as Vec3;
   const seen = (l: Line, t: number): boolean => {
@@ -160,6 +169,30 @@ function linesOf(
       }),
     );
     const sharp = kink > ((options.sharp ?? 1) * Math.PI) / 180;
+    // a smooth seam that lies on the outline, as in the middle plane of a mirrored body, is the outline: its faces find it here and there
+    if (!sharp && [0.02, 0.21, 0.4, 0.61, 0.79, 0.98].every((w) => normals(a + w * (z - a)).every((n) => Math.abs(n[2]) < ON_OUTLINE))) {
+      const along = (l: Line) =>
+        l.kind === 'outline' &&
+        [0.1, 0.5, 0.9].every((w) => {
+          const [from, to] = domain(l.curve);
+          return closestOnCurve(curve, pointAt(l.curve, from + w * (to - from))).distance < Math.max(1e-4 * size, 4 * e.tolerance);
+        });
+      lines.splice(0, lines.length, ...lines.filter((l) => !along(l)));
+      lines.push({
+        kind: 'outline',
+        body,
+        curve,
+        covers: true,
+        lift,
+        away: (t) => {
+          const [n, m] = normals(t);
+          const out = unit(add(n, m));
+          const use = uses[i][0];
+          return closed || !bendsTowards(b, use.face, ...useUV(b.faces[use.face], use.use, param(t)), view.z) ? out : scale(out, -1);
+        },
+      });
+      return;
+    }
     if (!sharp && options.smooth === false) return;
     lines.push({
       kind: sharp ? 'sharp' : 'smooth',
@@ -179,6 +212,8 @@ function linesOf(
   });
   return lines;
 }
+/** Cosine between normal and line of sight along a whole seam that counts as on the outline. */
+const ON_OUTLINE = 1e-4;
 /** Does the surface bend towards its normal along the line of sight? */
 function bendsTowards(b: Body, face: number, u: number, v: number, d: Vec3): boolean {
   const f = b.faces[face];

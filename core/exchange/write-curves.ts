@@ -19,7 +19,7 @@ const isLine = (c: NurbsCurve) => c.degree === 1 && c.control.length === 8;
 const short = (x: number) => String(Number(x.toFixed(6)));
 
 /** A flat curve as cubic or lower Bézier pieces: exactly when it is a polynomial of degree 3 at most, otherwise fitted within `tolerance` mm. */
-function beziers(c: NurbsCurve, tolerance: number): { pieces: Vec3[][]; exact: boolean } {
+export function beziers(c: NurbsCurve, tolerance: number): { pieces: Vec3[][]; exact: boolean } {
   let k = c;
   let exact = true;
   if (c.rational || c.degree > 3) {

@@ -21,6 +21,37 @@ const CONSTANTS: Record<string, number> = { pi: Math.PI };
 
 export type FormulaResult = { ok: true; value: number } | { ok: false; message: string };
 
+/** What is measured of a step, by its name and the name of the fact: mm, mm², mm³ or degrees. */
+export type Measured = (step: string, fact: string) => FormulaResult;
+const MEASURE = /\bmeasure\(\s*(["'])(.*?)\1\s*\)\s*\.\s*([A-Za-z_]\w*)/g;
+/** Steps and facts that a formula measures, in order of appearance. */
+export const formulaMeasures = (text: string): { readonly step: string; readonly fact: string }[] =>
+  [...text.matchAll(MEASURE)].map((m) => ({ step: m[2], fact: m[3] }));
+/** The word of a fact in formulas: `size x` is size_x, `radius (cylinder)` radius. */
+export const factWord = (label: string): string =>
+  label
+    .replace(/\(.*?\)/g, '')
+    .trim()
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_');
+/** A text with every step of that name that its formula measures called by another. */
+export const renameMeasured = (text: string, before: string, after: string): string =>
+  text.replace(MEASURE, (all, quote, step, fact) => (step === before ? `measure(${quote}${after}${quote}).${fact}` : all));
+function withMeasures(text: string, measured: Measured | undefined): string | FormulaResult {
+  let wrong: FormulaResult | undefined;
+  const out = text.replace(MEASURE, (_, __, step, fact) => {
+    const r: FormulaResult = measured?.(step, fact) ?? {
+      ok: false,
+      message: 'nothing can be measured here: only the numbers of steps can measure',
+    };
+    if (!r.ok) wrong ??= r;
+    return r.ok ? `(${r.value})` : '(0)';
+  });
+  if (!wrong && /\bmeasure\s*\(/.test(out))
+    wrong = { ok: false, message: 'what is measured is written measure("name of a step").fact, such as measure("Collar").radius' };
+  return wrong ?? out;
+}
+
 const fail = (message: string): never => {
   throw new FormulaError(message);
 };
@@ -28,10 +59,17 @@ class FormulaError extends Error {}
 
 /**
  * Evaluates a number with units and names: `12`, `0.5 in`, `wall*2`, `sqrt(2)*body_length`.
- * A plain number counts in `baseUnit`. Angles in degrees, sin/cos/tan take degrees.
+ * A plain number counts in `baseUnit`. Angles in degrees, sin/cos/tan take degrees. `measure("Collar").radius` is what `measured` says of it.
  */
-export function evaluateFormula(text: string, names: ReadonlyMap<string, number> = new Map(), baseUnit = 'mm'): FormulaResult {
-  const trimmed = text
+export function evaluateFormula(
+  text: string,
+  names: ReadonlyMap<string, number> = new Map(),
+  baseUnit = 'mm',
+  measured?: Measured,
+): FormulaResult {
+  const said = withMeasures(text, measured);
+  if (typeof said !== 'string') return said;
+  const trimmed = said
     .trim()
     .replace(/,(?=\d)/g, '.')
     .replace(/\^/g, '**')
@@ -103,7 +141,11 @@ jsep.addBinaryOp('**', 11, true);
 /** Names a formula refers to (dials), in order of appearance. */
 export function formulaNames(text: string): string[] {
   const units = new Set([...Object.keys(LENGTH), ...Object.keys(ANGLE), ...Object.keys(FUNCTIONS), ...Object.keys(CONSTANTS)]);
-  const found = text.replace(/(?<![A-Za-z_0-9])\d*\.?\d+(?:[eE][-+]?\d+)?/g, ' ').match(/[A-Za-z_][A-Za-z0-9_]*/g) ?? [];
+  const found =
+    text
+      .replace(MEASURE, ' ')
+      .replace(/(?<![A-Za-z_0-9])\d*\.?\d+(?:[eE][-+]?\d+)?/g, ' ')
+      .match(/[A-Za-z_][A-Za-z0-9_]*/g) ?? [];
   return [...new Set(found)].filter((w) => !units.has(w));
 }
 

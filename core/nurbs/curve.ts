@@ -193,29 +193,33 @@ export function curveBox(c: NurbsCurve): Box {
 
 /** Arc length over [a, b], Gauss-Legendre per knot span, refined until two orders agree to 1e-11 relative. */
 export function arcLength(c: NurbsCurve, a = domain(c)[0], b = domain(c)[1]): number {
+  const d = c.dim;
+  return integralAlong(c, (j) => Math.hypot(j[d], j[d + 1], d === 3 ? j[d + 2] : 0), 1e-14, a, b);
+}
+/** Integral over the parameter of what `f` makes of point and first derivative (`jet`, dim numbers each), to 1e-11 of itself or `within`, span by span, halved where 12 and 20 Gauss points differ. */
+export function integralAlong(c: NurbsCurve, f: (jet: Float64Array) => number, within: number, a = domain(c)[0], b = domain(c)[1]): number {
   const { values } = knotRuns(c.knots, c.degree);
   const cuts = [a, ...values.filter((t) => t > a && t < b), b];
   let total = 0;
-  for (let i = 0; i + 1 < cuts.length; i++) total += spanLength(c, cuts[i], cuts[i + 1], 0);
+  for (let i = 0; i + 1 < cuts.length; i++) total += spanIntegral(c, f, within, cuts[i], cuts[i + 1], 0);
   return total;
 }
-function speedIntegral(c: NurbsCurve, a: number, b: number, n: number): number {
+function gaussIntegral(c: NurbsCurve, f: (jet: Float64Array) => number, a: number, b: number, n: number): number {
   const { nodes, weights } = gaussRule(n);
   const h = (b - a) / 2;
   let sum = 0;
   for (let i = 0; i < n; i++) {
     evaluateInto(c, a + h * (1 + nodes[i]), 1, scratch);
-    const d = c.dim;
-    sum += weights[i] * Math.hypot(scratch[d], scratch[d + 1], d === 3 ? scratch[d + 2] : 0);
+    sum += weights[i] * f(scratch);
   }
   return sum * h;
 }
-function spanLength(c: NurbsCurve, a: number, b: number, depth: number): number {
-  const coarse = speedIntegral(c, a, b, 12);
-  const fine = speedIntegral(c, a, b, 20);
-  if (depth > 12 || Math.abs(fine - coarse) <= 1e-11 * Math.abs(fine) + 1e-14) return fine;
+function spanIntegral(c: NurbsCurve, f: (jet: Float64Array) => number, within: number, a: number, b: number, depth: number): number {
+  const coarse = gaussIntegral(c, f, a, b, 12);
+  const fine = gaussIntegral(c, f, a, b, 20);
+  if (depth > 12 || Math.abs(fine - coarse) <= 1e-11 * Math.abs(fine) + within) return fine;
   const m = (a + b) / 2;
-  return spanLength(c, a, m, depth + 1) + spanLength(c, m, b, depth + 1);
+  return spanIntegral(c, f, within, a, m, depth + 1) + spanIntegral(c, f, within, m, b, depth + 1);
 }
 
 /** Curvature (1/mm) at t; 0 where the curve stands still. */

@@ -1,17 +1,17 @@
 import {
   type Body,
-  bodyBox,
   checkBody,
   isWatertight,
   type KernelService,
   type MeshVerdict,
   massProperties,
+  measuredBox,
   meshSolidity,
 } from '../brep/index.ts';
 import type { Box } from '../math/index.ts';
 import { type Defect, findDefects } from './defects.ts';
 import { DEFAULT_LIMITS, type GradeLimits } from './grades.ts';
-import { measureRims, measureSeams } from './seams.ts';
+import { measureRims, measureSeams, type SeamReport } from './seams.ts';
 
 export interface CheckReport {
   readonly unit: 'mm';
@@ -45,9 +45,9 @@ export async function checkReport(
   kernel: KernelService,
   tolerance: number,
   limits: GradeLimits = DEFAULT_LIMITS,
+  seams: readonly SeamReport[] = measureSeams(b, limits),
 ): Promise<CheckReport> {
   const start = performance.now();
-  const seams = measureSeams(b, limits);
   const rims = measureRims(b);
   const mass = massProperties(b);
   const defects = [...findDefects(b, tolerance)];
@@ -95,7 +95,7 @@ export async function checkReport(
     solids: b.solids.length,
     areaMm2: mass.area,
     volumeMm3: watertight ? mass.volume : 0,
-    bbox: bodyBox(b),
+    bbox: measuredBox(b),
     valid: defects.every((d) => d.severity !== 'error' && d.code !== 'not-settled'),
     mesh,
     defects,

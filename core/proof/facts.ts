@@ -94,7 +94,7 @@ export function factsOf(things: readonly Thing[], density = 1): MeasuredFact[] {
 
 function own(t: Thing, density: number): MeasuredFact[] {
   if (t.kind === 'point') return axes(t.point, ['x', 'y', 'z']);
-  if (t.kind === 'plane') return axes(t.frame.origin, ['origin x', 'y', 'z']);
+  if (t.kind === 'plane') return axes(t.frame.origin, ['origin x', 'origin y', 'origin z']);
   if (t.kind === 'curves') {
     const total = t.curves.reduce((s, c) => s + arcLength(c), 0);
     const out = [fact('length', total, 'mm')];
@@ -121,12 +121,12 @@ function own(t: Thing, density: number): MeasuredFact[] {
   if (t.whole && t.closed) {
     out.push(fact('volume', m.volume, 'mm³'));
     if (m.volumeError > 1e-6 * Math.abs(m.volume)) out.push(fact('volume unsure by', m.volumeError, 'mm³'));
-    out.push(...axes(m.centre, ['centre x', 'y', 'z']));
+    out.push(...axes(m.centre, ['centre x', 'centre y', 'centre z']));
     out.push(fact('mass', (m.volume * density) / 1000, 'g'));
     // mm^5 times g/cm³ is 1e-3 g·mm², or 1e-5 g·cm²
     const { moments } = inertiaOf(t.body);
-    out.push(...moments.map((x, k) => fact(['inertia, least', 'middle', 'largest'][k], x * density * 1e-5, 'g·cm²')));
-  } else out.push(...axes(m.areaCentre, ['centre x', 'y', 'z']));
+    out.push(...moments.map((x, k) => fact(['inertia, least', 'inertia, middle', 'inertia, largest'][k], x * density * 1e-5, 'g·cm²')));
+  } else out.push(...axes(m.areaCentre, ['centre x', 'centre y', 'centre z']));
   if (t.whole) {
     const box = measuredBox(t.body);
     out.push(...axes(sub(box.max, box.min), ['size x', 'size y', 'size z']));

@@ -1,21 +1,10 @@
-import type { Body, BodyMesh } from '../brep/index.ts';
+import type { Body, BodyMesh, Face } from '../brep/index.ts';
+import { jetCurvature, jetNormal } from '../brep/mesh-points.ts';
 import type { TriangleMesh } from '../exchange/mesh.ts';
 import { cross, DEG, dot, length, negate, scale, sub, unit, type Vec3 } from '../math/index.ts';
-import { SurfaceProbe, TriangleProbe } from './surface-probe.ts';
-
-/** What may be shown on a skin as colours. */
-export const MAPS = {
-  gaussian: { label: 'Gaussian curvature', unit: '1/mm²', signed: true },
-  mean: { label: 'Mean curvature', unit: '1/mm', signed: true },
-  largest: { label: 'Largest curvature', unit: '1/mm', signed: true },
-  smallest: { label: 'Smallest curvature', unit: '1/mm', signed: true },
-  radius: { label: 'Smallest radius', unit: 'mm', signed: false },
-  draft: { label: 'Draft', unit: '°', signed: true },
-  ray: { label: 'Wall along the normal', unit: 'mm', signed: false },
-  ball: { label: 'Wall by a rolling ball', unit: 'mm', signed: false },
-  distance: { label: 'Distance', unit: 'mm', signed: true },
-} as const;
-export type MapKind = keyof typeof MAPS;
+import { evaluateSurface, surfaceNormal } from '../nurbs/index.ts';
+import type { MapKind } from './map-kinds.ts';
+import { probeOf, type SurfaceProbe, TriangleProbe } from './surface-probe.ts';
 
 export interface MapSpec {
   readonly kind: MapKind;
@@ -31,60 +20,101 @@ export interface MapValues {
   readonly undercut?: Uint8Array;
 }
 
+/** A place of a body, with its outward normal, its Gaussian and mean curvature, and how far each principal one is off the mean. */
+export interface MapPlace {
+  readonly p: Vec3;
+  readonly n: Vec3;
+  readonly gaussian: number;
+  readonly mean: number;
+  readonly spread: number;
+}
+export interface MapField {
+  readonly value: (at: MapPlace) => number;
+  /** Takes so long that it is not asked where both ends of a short side say the same. */
+  readonly slow?: boolean;
+  /** Is the mould held here? */
+  readonly undercut?: (at: MapPlace) => boolean;
+}
+
+/** The place of a face at (u, v). At a pole, which has no second derivatives of its own, curvature is that of a place beside it. */
+export function mapPlace(f: Face, u: number, v: number): MapPlace {
+  const s = f.surface;
+  const sign = f.reversed ? -1 : 1;
+  const jet = new Float64Array(27);
+  evaluateSurface(s, u, v, 2, jet);
+  const p: Vec3 = [jet[0], jet[1], jet[2]];
+  let n = jetNormal(jet);
+  if (n[0] === 0 && n[1] === 0 && n[2] === 0) {
+    n = surfaceNormal(s, u, v);
+    const [a, b] = [s.knotsU[s.degreeU], s.knotsU[s.countU]];
+    const [c, d] = [s.knotsV[s.degreeV], s.knotsV[s.countV]];
+    evaluateSurface(s, u + 1e-3 * ((a + b) / 2 - u), v + 1e-3 * ((c + d) / 2 - v), 2, jet);
+    const [gaussian, mean, spread] = jetCurvature(jet, jetNormal(jet));
+    return { p, n: scale(n, sign), gaussian, mean: sign * mean, spread };
+  }
+  const [gaussian, mean, spread] = jetCurvature(jet, n);
+  return { p, n: scale(n, sign), gaussian, mean: sign * mean, spread };
+}
+
 /**
- * The values of a map at the nodes of a mesh of the body, from the exact surfaces: curvatures from the second derivatives, draft as the angle
- * between the surface and the pull (90 degrees less that of the normal), walls by rays and by the largest ball that touches the place from
- * inside (shrinking ball: Ma, Bae and Choi 2012), distances to the nearest place, positive outside.
+ * A map as a function of places, from the exact surfaces: curvatures from the second derivatives, draft as the angle between the surface and
+ * the pull (90 degrees less that of the normal), walls by rays and by the largest ball that touches the place from inside (shrinking ball:
+ * Ma, Bae and Choi 2012), distances to the nearest place, positive outside.
  */
-export function mapValues(body: Body, mesh: BodyMesh, spec: MapSpec, tell?: (share: number) => void): MapValues {
-  const n = mesh.positions.length / 3;
-  const values = new Float64Array(n).fill(Number.NaN);
-  const at = (i: number): Vec3 => [mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]];
-  const normal = (i: number): Vec3 => [mesh.normals[3 * i], mesh.normals[3 * i + 1], mesh.normals[3 * i + 2]];
-  const each = (value: (i: number) => number) => {
-    for (let i = 0; i < n; i++) {
-      values[i] = value(i);
-      if (tell && i % 512 === 0) tell(i / n);
-    }
-  };
+export function mapField(body: Body, spec: MapSpec): MapField {
   switch (spec.kind) {
     case 'gaussian':
-      each((i) => mesh.curvature[2 * i]);
-      return { values };
+      return { value: (x) => x.gaussian };
     case 'mean':
-      each((i) => mesh.curvature[2 * i + 1]);
-      return { values };
+      return { value: (x) => x.mean };
     case 'largest':
+      return { value: (x) => x.mean + x.spread };
     case 'smallest':
+      return { value: (x) => x.mean - x.spread };
     case 'radius':
-      each((i) => {
-        const [k, h] = [mesh.curvature[2 * i], mesh.curvature[2 * i + 1]];
-        const root = Math.sqrt(Math.max(0, h * h - k));
-        if (spec.kind === 'largest') return h + root;
-        return spec.kind === 'smallest' ? h - root : 1 / (Math.abs(h) + root);
-      });
-      return { values };
+      return { value: (x) => 1 / (Math.abs(x.mean) + x.spread) };
     case 'draft': {
       const d = unit(spec.direction ?? [0, 0, 1]);
-      each((i) => Math.asin(Math.min(1, Math.max(-1, dot(normal(i), d)))) / DEG);
-      return { values, undercut: undercuts(body, mesh, d) };
+      const probe = probeOf(body);
+      return {
+        value: ({ n }) => Math.asin(Math.min(1, Math.max(-1, dot(n, d)))) / DEG,
+        undercut: ({ p, n }) => {
+          const lean = dot(n, d);
+          // along the pull nothing stands in the way of a wall that is parallel to it but itself
+          return Math.abs(lean) >= 1e-6 && !!probe.first(p, lean > 0 ? d : negate(d), 1e-5 * probe.size);
+        },
+      };
     }
     case 'ray': {
-      const probe = new SurfaceProbe(body);
-      each((i) => wallAlong(probe, at(i), normal(i)) ?? Number.NaN);
-      return { values };
+      const probe = probeOf(body);
+      return { slow: true, value: ({ p, n }) => wallAlong(probe, p, n) ?? Number.NaN };
     }
     case 'ball': {
-      const probe = new SurfaceProbe(body);
-      each((i) => ballWall(probe, at(i), normal(i)) ?? Number.NaN);
-      return { values };
+      const probe = probeOf(body);
+      return { slow: true, value: ({ p, n }) => ballWall(probe, p, n) ?? Number.NaN };
     }
     case 'distance': {
       const away = spec.to && ('body' in spec.to ? distanceToBody(spec.to.body) : distanceToMesh(spec.to.mesh));
-      if (away) each((i) => away(at(i)));
-      return { values };
+      return { value: ({ p }) => away?.(p) ?? Number.NaN };
     }
   }
+}
+
+/** The values of a map at the nodes of a mesh of the body. */
+export function mapValues(body: Body, mesh: BodyMesh, spec: MapSpec): MapValues {
+  const field = mapField(body, spec);
+  const n = mesh.positions.length / 3;
+  const values = new Float64Array(n);
+  const undercut = field.undercut && new Uint8Array(n);
+  body.faces.forEach((f, i) => {
+    const [first, count] = [mesh.faceRanges[2 * i], mesh.faceRanges[2 * i + 1]];
+    for (const node of new Set(mesh.indices.subarray(first, first + count))) {
+      const at = mapPlace(f, mesh.uv[2 * node], mesh.uv[2 * node + 1]);
+      values[node] = field.value(at);
+      if (undercut && field.undercut?.(at)) undercut[node] = 1;
+    }
+  });
+  return { values, undercut };
 }
 
 /** How far beside a place its own surface still counts as the place itself. */
@@ -97,7 +127,16 @@ export function wallAlong(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undef
 export function ballWall(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undefined {
   const opposite = wallAlong(probe, p, n);
   if (opposite === undefined) return undefined;
+  // first among triangles, which are quick and off by a chord at most; then on the surfaces, from a little above
   let r = opposite / 2;
+  for (let k = 0; k < 60; k++) {
+    const q = probe.triangles.nearest(sub(p, scale(n, r)), r - 3 * probe.chord);
+    const way = q && sub(q.point, p);
+    if (!way || length(way) < 20 * probe.chord) break;
+    const next = -dot(way, way) / (2 * dot(way, n)) + 3 * probe.chord;
+    if (!(next > 0) || next >= r) break;
+    r = next;
+  }
   for (let k = 0; k < 60; k++) {
     const centre = sub(p, scale(n, r));
     const q = probe.nearest(centre, r * (1 - 1e-10));
@@ -113,24 +152,9 @@ export function ballWall(probe: SurfaceProbe, p: Vec3, n: Vec3): number | undefi
   return 2 * r;
 }
 
-/** Places from which the mould, opening along d where they face it and against d elsewhere, meets the body again. */
-function undercuts(body: Body, mesh: BodyMesh, d: Vec3): Uint8Array {
-  const probe = new SurfaceProbe(body);
-  const n = mesh.positions.length / 3;
-  const out = new Uint8Array(n);
-  for (let i = 0; i < n; i++) {
-    const p: Vec3 = [mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]];
-    const lean = mesh.normals[3 * i] * d[0] + mesh.normals[3 * i + 1] * d[1] + mesh.normals[3 * i + 2] * d[2];
-    // along the pull nothing stands in the way of a wall that is parallel to it but itself
-    if (Math.abs(lean) < 1e-6) continue;
-    if (probe.first(p, lean > 0 ? d : negate(d), 1e-5 * probe.size)) out[i] = 1;
-  }
-  return out;
-}
-
 /** Signed distance to a body: positive on its outside, to both sides of an open skin by its normal. */
 export function distanceToBody(b: Body): (p: Vec3) => number {
-  const probe = new SurfaceProbe(b);
+  const probe = probeOf(b);
   const meshSign = signBy(probe.triangles, probe.mesh.shared);
   return (p) => {
     const h = probe.nearest(p);
@@ -203,16 +227,6 @@ export function rangeOf(values: ArrayLike<number>, share = 0): { low: number; hi
   const cut = Math.min(order.length - 1, Math.floor((share / 2) * order.length));
   const [low, high] = [values[order[cut]], values[order[order.length - 1 - cut]]];
   return { low: Math.min(low, high), high: Math.max(low, high), least: order[0], most: order[order.length - 1] };
-}
-/** How often values fall into each of so many equal parts of a range; those beyond it count in its ends. Weights: area of the nodes. */
-export function histogramOf(values: ArrayLike<number>, low: number, high: number, bins: number, weights?: ArrayLike<number>): number[] {
-  const out = Array.from({ length: bins }, () => 0);
-  for (let i = 0; i < values.length; i++) {
-    if (!Number.isFinite(values[i])) continue;
-    const k = Math.floor(((values[i] - low) / (high - low || 1)) * bins);
-    out[Math.min(bins - 1, Math.max(0, k))] += weights?.[i] ?? 1;
-  }
-  return out;
 }
 /** A third of the area of the triangles round each node, mm²: how much of the surface a node speaks for. */
 export function nodeAreas(mesh: Pick<BodyMesh, 'positions' | 'indices'>): Float64Array {

@@ -202,3 +202,14 @@ export function measureSeams(b: Body, limits?: GradeLimits): SeamReport[] {
   const size = boxSize(bodyBox(b));
   return topologyOf(b).seams.map((e) => measureSeam(b, e, limits, size));
 }
+
+/** Keys of the seams of a piece, in the order in which they are measured: `step/output/edge name`, numbered where a name stands twice. */
+export function seamKeys(key: string, b: Body): string[] {
+  const count = new Map<string, number>();
+  return topologyOf(b).seams.map((e) => {
+    const { name } = b.edges[e];
+    const n = (count.get(name) ?? 0) + 1;
+    count.set(name, n);
+    return `${key}/${name}${n > 1 ? `#${n}` : ''}`;
+  });
+}

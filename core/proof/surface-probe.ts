@@ -15,52 +15,90 @@ export interface TriangleFoot {
 /** Nearest place on triangles and first hits of rays, by the hierarchy of `triangle-tree.ts`. */
 export class TriangleProbe {
   readonly tree: TriangleTree;
+  /** Corners of the triangles in the order of the tree's leaves, nine numbers each. */
+  private readonly corners: Float64Array;
+  /** Where the nearest place was last time, in that order: the next is seldom far from it. */
+  private last = 0;
   constructor(
     readonly positions: Float64Array,
     readonly indices: Uint32Array,
   ) {
     this.tree = triangleTree(positions, indices);
+    this.corners = new Float64Array(3 * indices.length);
+    this.tree.order.forEach((t, i) => {
+      for (let k = 0; k < 9; k++) this.corners[9 * i + k] = positions[3 * indices[3 * t + Math.floor(k / 3)] + (k % 3)];
+    });
   }
   corner(t: number, k: number): Vec3 {
     const i = 3 * this.indices[3 * t + k];
     return [this.positions[i], this.positions[i + 1], this.positions[i + 2]];
   }
+  /** Square of the distance to the box of a node of the tree. */
+  private gap(p: Vec3, node: number): number {
+    const { boxes } = this.tree;
+    let s = 0;
+    for (let k = 0; k < 3; k++) {
+      const d = Math.max(0, boxes[6 * node + k] - p[k], p[k] - boxes[6 * node + k + 3]);
+      s += d * d;
+    }
+    return s;
+  }
+  private foot(at: number, p: Vec3, d2: number): TriangleFoot {
+    const triangle = this.tree.order[at];
+    return {
+      triangle,
+      ...footOnTriangle(p, this.corner(triangle, 0), this.corner(triangle, 1), this.corner(triangle, 2)),
+      distance: Math.sqrt(d2),
+    };
+  }
   /** Nearest place within `most`; nothing when all is farther. */
   nearest(p: Vec3, most = Infinity): TriangleFoot | undefined {
     const { tree } = this;
     if (!this.indices.length) return undefined;
-    const gap = (node: number): number => {
-      let s = 0;
-      for (let k = 0; k < 3; k++) {
-        const d = Math.max(0, tree.boxes[6 * node + k] - p[k], p[k] - tree.boxes[6 * node + k + 3]);
-        s += d * d;
-      }
-      return s;
-    };
-    let least = most * most;
-    let best: TriangleFoot | undefined;
+    let best = this.last;
+    let least = distance2(p, this.corners, 9 * best);
+    if (least >= most * most) {
+      best = -1;
+      least = most * most;
+    }
     const stack = [0];
     while (stack.length) {
       const node = stack.pop() as number;
-      if (gap(node) >= least) continue;
+      if (this.gap(p, node) >= least) continue;
       if (tree.left[node] < 0) {
-        for (let i = 0; i < tree.count[node]; i++) {
-          const t = tree.order[tree.first[node] + i];
-          const foot = footOnTriangle(p, this.corner(t, 0), this.corner(t, 1), this.corner(t, 2));
-          const d = (foot.point[0] - p[0]) ** 2 + (foot.point[1] - p[1]) ** 2 + (foot.point[2] - p[2]) ** 2;
-          if (d < least) {
-            least = d;
-            best = { triangle: t, ...foot, distance: Math.sqrt(d) };
-          }
+        for (let i = tree.first[node]; i < tree.first[node] + tree.count[node]; i++) {
+          const d = distance2(p, this.corners, 9 * i);
+          if (d >= least) continue;
+          least = d;
+          best = i;
         }
         continue;
       }
       const [l, r] = [tree.left[node], tree.right[node]];
       // the nearer box last, so that it is looked into first
-      if (gap(l) < gap(r)) stack.push(r, l);
+      if (this.gap(p, l) < this.gap(p, r)) stack.push(r, l);
       else stack.push(l, r);
     }
-    return best;
+    if (best < 0) return undefined;
+    this.last = best;
+    return this.foot(best, p, least);
+  }
+  /** Every triangle within `most` of a place. */
+  within(p: Vec3, most: number, found: (foot: TriangleFoot) => void): void {
+    const { tree } = this;
+    const stack = this.indices.length ? [0] : [];
+    while (stack.length) {
+      const node = stack.pop() as number;
+      if (this.gap(p, node) > most * most) continue;
+      if (tree.left[node] >= 0) {
+        stack.push(tree.left[node], tree.right[node]);
+        continue;
+      }
+      for (let i = tree.first[node]; i < tree.first[node] + tree.count[node]; i++) {
+        const d = distance2(p, this.corners, 9 * i);
+        if (d <= most * most) found(this.foot(i, p, d));
+      }
+    }
   }
   /** Triangles a ray meets farther than `from` along it, the nearest first; at most those within `reach` of the first. */
   hits(o: Vec3, d: Vec3, from: number): { t: number; triangle: number; weights: readonly [number, number, number] }[] {
@@ -68,11 +106,13 @@ export class TriangleProbe {
     const out: { t: number; triangle: number; weights: readonly [number, number, number] }[] = [];
     const inverse = d.map((x) => 1 / x);
     const stack = this.indices.length ? [0] : [];
+    // a ray along the very side of the body meets it, whatever the last digit says
+    const slack = 1e-12 * Math.max(...[0, 1, 2].map((k) => tree.boxes[k + 3] - tree.boxes[k] + Math.abs(o[k])));
     while (stack.length) {
       const node = stack.pop() as number;
       let [near, far] = [from, Infinity];
       for (let k = 0; k < 3; k++) {
-        const [lo, hi] = [tree.boxes[6 * node + k], tree.boxes[6 * node + k + 3]];
+        const [lo, hi] = [tree.boxes[6 * node + k] - slack, tree.boxes[6 * node + k + 3] + slack];
         if (d[k] === 0) {
           if (o[k] < lo || o[k] > hi) far = -1;
           continue;
@@ -96,6 +136,41 @@ export class TriangleProbe {
   }
 }
 
+/** Square of the distance of p to the triangle whose corners stand from `o` on: `footOnTriangle` without its vectors, since it is asked millions of times. */
+function distance2(p: Vec3, c: Float64Array, o: number): number {
+  const [ax, ay, az] = [c[o], c[o + 1], c[o + 2]];
+  const ux = c[o + 3] - ax;
+  const uy = c[o + 4] - ay;
+  const uz = c[o + 5] - az;
+  const vx = c[o + 6] - ax;
+  const vy = c[o + 7] - ay;
+  const vz = c[o + 8] - az;
+  const px = p[0] - ax;
+  const py = p[1] - ay;
+  const pz = p[2] - az;
+  const to = (s: number, t: number): number => (px - s * ux - t * vx) ** 2 + (py - s * uy - t * vy) ** 2 + (pz - s * uz - t * vz) ** 2;
+  const d1 = ux * px + uy * py + uz * pz;
+  const d2 = vx * px + vy * py + vz * pz;
+  if (d1 <= 0 && d2 <= 0) return to(0, 0);
+  const uu = ux * ux + uy * uy + uz * uz;
+  const uv = ux * vx + uy * vy + uz * vz;
+  const vv = vx * vx + vy * vy + vz * vz;
+  const [d3, d4] = [d1 - uu, d2 - uv];
+  if (d3 >= 0 && d4 <= d3) return to(1, 0);
+  const vc = d1 * d4 - d3 * d2;
+  if (vc <= 0 && d1 >= 0 && d3 <= 0) return to(d1 / (d1 - d3 || 1), 0);
+  const [d5, d6] = [d1 - uv, d2 - vv];
+  if (d6 >= 0 && d5 <= d6) return to(0, 1);
+  const vb = d5 * d2 - d1 * d6;
+  if (vb <= 0 && d2 >= 0 && d6 <= 0) return to(0, d2 / (d2 - d6 || 1));
+  const va = d3 * d6 - d5 * d4;
+  if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
+    const w = (d4 - d3) / (d4 - d3 + (d5 - d6) || 1);
+    return to(1 - w, w);
+  }
+  const k = 1 / (va + vb + vc);
+  return to(vb * k, vc * k);
+}
 /** Nearest place of a triangle (Ericson, Real-Time Collision Detection, 5.1.5). */
 export function footOnTriangle(p: Vec3, a: Vec3, b: Vec3, c: Vec3): { point: Vec3; weights: [number, number, number] } {
   const [ab, ac, ap] = [sub(b, a), sub(c, a), sub(p, a)];
@@ -144,6 +219,17 @@ export interface SurfaceHit {
   readonly distance: number;
 }
 
+const probes = new WeakMap<Body, SurfaceProbe>();
+/** The probe of a body: made once, and kept as long as the body is. */
+export function probeOf(b: Body): SurfaceProbe {
+  let p = probes.get(b);
+  if (!p) {
+    p = new SurfaceProbe(b);
+    probes.set(b, p);
+  }
+  return p;
+}
+
 /**
  * Nearest places and rays on the exact surfaces of a body: a mesh finds where to begin, Newton's method goes on from there. Made once for a
  * body and asked thousands of times.
@@ -153,20 +239,33 @@ export class SurfaceProbe {
   readonly triangles: TriangleProbe;
   /** Diagonal of the body's box, mm. */
   readonly size: number;
-  private readonly chord: number;
+  /** Chord error of the triangles, mm. */
+  readonly chord: number;
   private readonly faceOfTriangle: Uint32Array;
-  /** Nodes on borders of their faces. */
-  private readonly onBorder: Uint8Array;
+  /** Of each corner of each triangle: how far it stands from the opposite side, mm, where that lies on the border of the face; else 0. */
+  private readonly heights: Float64Array;
   constructor(readonly body: Body) {
     this.size = Math.max(1e-9, boxSize(bodyBox(body)));
     this.chord = this.size / 2000;
     this.mesh = meshBody(body, { chord: this.chord, angle: 0.25 });
     this.triangles = new TriangleProbe(this.mesh.positions, this.mesh.indices);
     this.faceOfTriangle = new Uint32Array(this.mesh.indices.length / 3);
-    this.onBorder = new Uint8Array(this.mesh.shared.length);
-    const edge = new Set(this.mesh.edgeShared);
-    this.mesh.shared.forEach((id, i) => {
-      if (edge.has(id)) this.onBorder[i] = 1;
+    this.heights = new Float64Array(this.mesh.indices.length);
+    const sides = new Map<number, number>();
+    const { indices, positions } = this.mesh;
+    const side = (i: number) => {
+      const t = 3 * Math.floor(i / 3);
+      const [a, c] = [indices[t + ((i + 1) % 3)], indices[t + ((i + 2) % 3)]];
+      return { a, c, id: a < c ? a * 4_194_304 + c : c * 4_194_304 + a };
+    };
+    // corner i of triangle t is number 3 t + i; its opposite side runs between the other two
+    indices.forEach((_, i) => sides.set(side(i).id, (sides.get(side(i).id) ?? 0) + 1));
+    indices.forEach((node, i) => {
+      const { a, c, id } = side(i);
+      if (sides.get(id) !== 1) return;
+      const at = (k: number): Vec3 => [positions[3 * k], positions[3 * k + 1], positions[3 * k + 2]];
+      const along = sub(at(c), at(a));
+      this.heights[i] = Math.max(1e-12, length(cross(along, sub(at(node), at(a)))) / Math.max(1e-300, length(along)));
     });
     body.faces.forEach((_, f) => {
       const [first, count] = [this.mesh.faceRanges[2 * f], this.mesh.faceRanges[2 * f + 1]];
@@ -180,18 +279,56 @@ export class SurfaceProbe {
   faceOf(triangle: number): number {
     return this.faceOfTriangle[triangle];
   }
-  /** The place of the body nearest to a point. */
+  /**
+   * The place of the body nearest to a point. A chord decides nothing: every face whose triangles come within two of the nearest is asked, on
+   * both sides of its seam.
+   */
   nearest(p: Vec3, most = Infinity): SurfaceHit | undefined {
     const rough = this.triangles.nearest(p, most + 2 * this.chord);
     if (!rough) return undefined;
+    const starts = new Map<number, TriangleFoot>();
+    this.triangles.within(p, rough.distance + 2 * this.chord, (foot) => {
+      const [u, v] = this.start(foot.triangle, foot.weights);
+      const face = this.faceOfTriangle[foot.triangle];
+      const s = this.body.faces[face].surface;
+      const half = (k: ArrayLike<number>, degree: number, count: number, x: number) => (x > (k[degree] + k[count]) / 2 ? 1 : 0);
+      const id = 4 * face + 2 * half(s.knotsU, s.degreeU, s.countU, u) + half(s.knotsV, s.degreeV, s.countV, v);
+      const known = starts.get(id);
+      if (!known || foot.distance < known.distance) starts.set(id, foot);
+    });
+    let best: SurfaceHit | undefined;
+    for (const foot of starts.values()) {
+      const hit = this.footOn(foot, p);
+      if (!best || hit.distance < best.distance) best = hit;
+    }
+    return best;
+  }
+  /** Does (u, v) lie in a triangle, clear of the border of its face? */
+  private well(triangle: number, u: number, v: number): boolean {
+    const [a, b, c] = [0, 1, 2].map((k) => 2 * this.mesh.indices[3 * triangle + k]);
+    const { uv } = this.mesh;
+    const [x0, y0] = [uv[a], uv[a + 1]];
+    const [x1, y1, x2, y2] = [uv[b] - x0, uv[b + 1] - y0, uv[c] - x0, uv[c + 1] - y0];
+    const det = x1 * y2 - x2 * y1;
+    if (det === 0) return false;
+    const [x, y] = [u - x0, v - y0];
+    const q = (x * y2 - x2 * y) / det;
+    const r = (x1 * y - x * y1) / det;
+    return [1 - q - r, q, r].every((w, k) => {
+      const h = this.heights[3 * triangle + k];
+      return h ? w * h > 4 * this.chord : w > -0.1;
+    });
+  }
+  private footOn(rough: TriangleFoot, p: Vec3): SurfaceHit {
     const face = this.faceOfTriangle[rough.triangle];
     const foot = closestOnSurface(this.body.faces[face].surface, p, this.start(rough.triangle, rough.weights));
-    const ids = [0, 1, 2].map((k) => this.mesh.indices[3 * rough.triangle + k]);
     // beside the border the foot on the surface may lie outside the face
-    const beside = ids.some((i, k) => this.onBorder[i] && rough.weights[k] > 0.2);
+    const beside = !this.well(rough.triangle, foot.u, foot.v);
     const strayed = distance(foot.point, rough.point) > 20 * this.chord;
     if (beside || strayed) {
-      const inside = !strayed && insideFace(this.body, face, foot.u, foot.v, foot.point, this.size / 100);
+      // far from where a surface bends, many places are nearly as near: the foot may lie well beside the mesh's
+      const inside =
+        foot.distance < rough.distance + 2 * this.chord && insideFace(this.body, face, foot.u, foot.v, foot.point, this.size / 100);
       const border = borderFoot(this.body, face, p);
       if (!inside && border) {
         const on = closestOnSurface(this.body.faces[face].surface, border.point, this.start(rough.triangle, rough.weights));

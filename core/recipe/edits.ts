@@ -1,5 +1,17 @@
 import { z } from 'zod';
-import { dialSchema, groupSchema, keySchema, lookSchema, type Model, modelSchema, type Step, stepSchema, targetSchema } from './model.ts';
+import {
+  dialSchema,
+  groupSchema,
+  keySchema,
+  lookSchema,
+  type Model,
+  mapSchema,
+  modelSchema,
+  type Step,
+  sectionSchema,
+  stepSchema,
+  targetSchema,
+} from './model.ts';
 
 /**
  * Everything that can happen to a model. Edits address steps and dials by id, never by position, so that edits of two windows can be put
@@ -27,6 +39,8 @@ const single = z.discriminatedUnion('type', [
   }),
   z.object({ type: z.literal('setPiece'), key: keySchema, look: lookSchema.nullable() }),
   z.object({ type: z.literal('setGroup'), id: keySchema, group: groupSchema.nullable(), before: keySchema.optional() }),
+  z.object({ type: z.literal('setMap'), map: mapSchema.nullable() }),
+  z.object({ type: z.literal('setSection'), id: keySchema, section: sectionSchema.nullable() }),
   z.object({ type: z.literal('setTarget'), key: keySchema, target: targetSchema.nullable() }),
 ]);
 export const editSchema = z.object({ label: z.string().max(200), changes: z.array(single).min(1).max(5000) });
@@ -166,6 +180,21 @@ function applyChange(m: Model, c: Change): One {
       const inverse: Change = { type: 'setGroup', id: c.id, group: old };
       if (old && !group) inverse.before = m.groups[m.groups.indexOf(old) + 1]?.id;
       return { model: { ...m, groups }, inverse };
+    }
+    case 'setMap': {
+      const { map, ...rest } = m;
+      return { model: c.map ? { ...rest, map: c.map } : rest, inverse: { type: 'setMap', map: map ?? null } };
+    }
+    case 'setSection': {
+      const now = m.sections ?? [];
+      const old = now.find((s) => s.id === c.id) ?? null;
+      const section = c.section;
+      if (!old && !section) return { message: 'the section is gone already' };
+      if (section && section.id !== c.id) return { message: 'a section keeps its id' };
+      if (!old && now.length >= 8) return { message: 'a model holds at most 8 sections' };
+      const sections = !section ? now.filter((s) => s !== old) : old ? now.map((s) => (s === old ? section : s)) : [...now, section];
+      const { sections: _, ...rest } = m;
+      return { model: sections.length ? { ...rest, sections } : rest, inverse: { type: 'setSection', id: c.id, section: old } };
     }
     case 'setTarget': {
       const targets = { ...m.targets };

@@ -4,6 +4,7 @@ import { type DialValue, dialValues } from './dials.ts';
 import { drawingFrame } from './drawing.ts';
 import { withNames } from './labels.ts';
 import { standings } from './looks.ts';
+import { measuredBefore } from './measured.ts';
 import { type Model, pieceKey, type Step } from './model.ts';
 import type { Piece } from './pieces.ts';
 import { resolveParams } from './resolve-params.ts';
@@ -30,10 +31,13 @@ export interface StepResult {
   readonly marks: NonNullable<ToolResult['marks']>;
   readonly actions: NonNullable<ToolResult['actions']>;
   readonly files: NonNullable<ToolResult['files']>;
+  readonly pages?: ToolResult['pages'];
   readonly ms: number;
   readonly hash: string;
   /** The outputs are the last good ones, not what the recipe asks for now. */
   readonly stale: boolean;
+  /** What its formulas measured, by `step.fact`. */
+  readonly measured?: Readonly<Record<string, number>>;
   /** Looks still to be taken. */
   readonly later?: ToolResult['later'];
 }
@@ -223,7 +227,14 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
     ]);
   if (step.muted) return { ...empty, status: 'muted', outputs: {}, diagnostics: [], hash: 'muted', stale: false };
 
-  const resolved = resolveParams(tool, step, c.dials);
+  const measures: Record<string, number> = {};
+  const ask = measuredBefore(model, c.results, options.tools);
+  const resolved = resolveParams(tool, step, c.dials, (name, fact) => {
+    const r = ask(name, fact);
+    if (r.ok) measures[`${name}.${fact}`] = r.value;
+    return r;
+  });
+  const measured = Object.keys(measures).length ? measures : undefined;
   const { inputs, keys, diagnostics, marks, state } = gatherInputs(tool, resolved.params, c);
   if (state !== 'ready') return stop(state, diagnostics, { marks });
   if (resolved.diagnostics.length) return stop('error', [...diagnostics, ...resolved.diagnostics], { marks });
@@ -239,7 +250,7 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
     memory.byHash.delete(hash);
     memory.byHash.set(hash, cached);
     memory.lastGood.set(step.id, cached.outputs);
-    return { ...cached, diagnostics: named([...diagnostics, ...cached.diagnostics]), hash, stale: false };
+    return { ...cached, diagnostics: named([...diagnostics, ...cached.diagnostics]), hash, stale: false, measured };
   }
   const start = performance.now();
   const context: ToolContext = {
@@ -276,6 +287,7 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
     marks: [...marks, ...(result.marks ?? [])],
     actions: result.actions ?? [],
     files: result.files ?? [],
+    pages: result.pages,
     ms,
     later: result.later,
   };
@@ -283,7 +295,14 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
   if (memory.byHash.size > MEMORY_LIMIT) memory.byHash.delete(memory.byHash.keys().next().value as string);
   memory.lastGood.set(step.id, entry.outputs);
   const warned = diagnostics.some((d) => d.severity === 'warning') && entry.status === 'fine';
-  return { ...entry, status: warned ? 'warning' : entry.status, diagnostics: named([...diagnostics, ...all]), hash, stale: false };
+  return {
+    ...entry,
+    status: warned ? 'warning' : entry.status,
+    diagnostics: named([...diagnostics, ...all]),
+    hash,
+    stale: false,
+    measured,
+  };
 }
 
 /** A fact beyond its own limit is told as a warning: what was asked and missed is never fine. */

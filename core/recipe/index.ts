@@ -9,6 +9,7 @@ export * from './fits.ts';
 export * from './inputs.ts';
 export * from './labels.ts';
 export * from './looks.ts';
+export * from './measured.ts';
 export * from './model.ts';
 export * as param from './params.ts';
 export { metaOf, type ParamMeta } from './params.ts';

@@ -1,4 +1,4 @@
-import { type Model, type PieceGroup, pieceKey } from './model.ts';
+import { type Look, type Model, type PieceGroup, pieceKey } from './model.ts';
 import type { Tool } from './tool.ts';
 
 /** How a piece stands in the model: its own look, else its group's. */
@@ -8,6 +8,7 @@ export interface Standing {
   readonly hidden: boolean;
   readonly locked: boolean;
   readonly colour?: string;
+  readonly look?: Look;
 }
 
 /**
@@ -45,6 +46,7 @@ export function standings(model: Model, tools: ReadonlyMap<string, Tool>): (key:
       hidden: !!own?.hidden || !!group?.hidden,
       locked: !!own?.locked || !!group?.locked,
       colour: r.colour ?? group?.colour,
+      look: own?.look,
     };
   };
 }

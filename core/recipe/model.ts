@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { MAP_KINDS } from '../proof/map-kinds.ts';
 
 /** Names used as keys of records: never one that every object has already. */
 export const keySchema = z
@@ -46,6 +47,8 @@ export const dialSchema = z.object({
   unit: z.enum(['length', 'angle', 'number']).default('length'),
   note: z.string().max(2000).optional(),
 });
+/** How pieces are shaded; `map`: in the colours of the model's map. */
+export const LOOKS = ['clay', 'sides', 'stripes', 'bars', 'gloss', 'wire', 'glass', 'lines', 'map'] as const;
 export const lookSchema = z.object({
   name: z.string().max(120).optional(),
   hidden: z.boolean().optional(),
@@ -56,6 +59,31 @@ export const lookSchema = z.object({
   group: z.string().optional(),
   /** Seen but not picked in the view. */
   locked: z.boolean().optional(),
+  /** Shaded so, whatever the view's look. */
+  look: z.enum(LOOKS).optional(),
+});
+/** A plane that opens the view of what is cut: what its normal points to is taken away. */
+export const sectionSchema = z.object({
+  id: keySchema.max(60),
+  origin: z.tuple([z.number(), z.number(), z.number()]),
+  normal: z.tuple([z.number(), z.number(), z.number()]).refine((n) => Math.hypot(...n) > 1e-9, 'the direction of a section has no length'),
+  off: z.boolean().optional(),
+  /** With the comb of its curves. */
+  comb: z.boolean().optional(),
+});
+/** What is shown as colours, and how. */
+export const mapSchema = z.object({
+  kind: z.enum(MAP_KINDS),
+  /** Draft: direction in which the mould opens. */
+  direction: z.tuple([z.number(), z.number(), z.number()]).optional(),
+  /** Distance: the piece it is measured to. */
+  to: keySchema.optional(),
+  /** Ends of the colours, set by hand. */
+  range: z.tuple([z.number(), z.number()]).optional(),
+  /** Without a range: share of the area beyond the ends of the colours. */
+  beyond: z.number().min(0).max(0.5).default(0.02),
+  /** Number of bands; 0 is smooth. */
+  bands: z.number().int().min(0).max(24).default(0),
 });
 /** A named set of pieces; what it says holds for each piece that does not say otherwise. */
 export const groupSchema = z.object({
@@ -81,6 +109,9 @@ export const modelSchema = z.object({
   groups: z.array(groupSchema).max(200).default([]),
   /** Continuity seams must have: by seam key `step/output/edge name`, by group of pieces (`group:id`) or by kind of seam (`kind:smooth`). */
   targets: z.record(keySchema, targetSchema).default({}),
+  /** The map that pieces are coloured by. */
+  map: mapSchema.optional(),
+  sections: z.array(sectionSchema).max(8).optional(),
 });
 
 export type Part = z.infer<typeof partSchema>;
@@ -88,6 +119,9 @@ export type Pick = z.infer<typeof pickSchema>;
 export type Step = z.infer<typeof stepSchema>;
 export type Dial = z.infer<typeof dialSchema>;
 export type PieceLook = z.infer<typeof lookSchema>;
+export type Look = (typeof LOOKS)[number];
+export type ModelSection = z.infer<typeof sectionSchema>;
+export type ModelMap = z.infer<typeof mapSchema>;
 export type PieceGroup = z.infer<typeof groupSchema>;
 export type Model = z.infer<typeof modelSchema>;
 

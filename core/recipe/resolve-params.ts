@@ -1,5 +1,5 @@
 import type { z } from 'zod';
-import { evaluateFormula, formulaNames } from '../math/index.ts';
+import { evaluateFormula, formulaMeasures, formulaNames, type Measured } from '../math/index.ts';
 import { isDimension, RULE_NAMES, type Sketch } from '../sketch/model.ts';
 import type { DialValue } from './dials.ts';
 import type { Step } from './model.ts';
@@ -11,16 +11,17 @@ interface Resolved {
   readonly diagnostics: Diagnostic[];
 }
 /** Fills defaults, carries old versions forward and turns formulas into numbers. */
-export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string, DialValue>): Resolved {
+export function resolveParams(tool: Tool, step: Step, dials: ReadonlyMap<string, DialValue>, measured?: Measured): Resolved {
   let raw = step.params;
   for (let v = step.version; v < tool.version; v++) raw = tool.migrations?.[v - 1]?.(raw) ?? raw;
-  return resolveFields(tool.params, raw, dials);
+  return resolveFields(tool.params, raw, dials, measured);
 }
 /** The same for any record of parameter kinds, such as the settings of a pick. */
 export function resolveFields(
   schema: z.ZodObject,
   raw: Readonly<Record<string, unknown>>,
   dials: ReadonlyMap<string, DialValue>,
+  measured?: Measured,
 ): Resolved {
   const diagnostics: Diagnostic[] = [];
   const parsed = schema.safeParse(raw);
@@ -43,9 +44,13 @@ export function resolveFields(
       const bad = formulaNames(value)
         .map((n) => dials.get(n))
         .find((d) => d && !d.ok);
-      const r = bad && !bad.ok ? bad : evaluateFormula(value, names);
+      const r = bad && !bad.ok ? bad : evaluateFormula(value, names, 'mm', measured);
       if (!r.ok) {
-        diagnostics.push({ severity: 'error', code: 'bad-formula', message: `${meta.label}: ${r.message}` });
+        diagnostics.push({
+          severity: 'error',
+          code: formulaMeasures(value).length ? 'bad-measure' : 'bad-formula',
+          message: `${meta.label}: ${r.message}`,
+        });
         return Number.NaN;
       }
       x = r.value;

@@ -2,6 +2,10 @@ import type { Model } from './model.ts';
 
 /** How a seam lies: of two faces smoothly or at a corner, or of one closed face with itself. */
 export type SeamKind = 'smooth' | 'sharp' | 'own';
+/** Kink beyond which a seam counts as a corner of the design, degrees. */
+const CORNER = 5;
+export const seamKind = (faces: readonly [number, number], kink: number): SeamKind =>
+  faces[0] === faces[1] ? 'own' : kink > CORNER ? 'sharp' : 'smooth';
 export type SeamTarget = Model['targets'][string];
 /** Keys of targets that hold for many seams: for a kind of seam anywhere in the model, or for the seams of a group of pieces. */
 export const kindTarget = (kind: SeamKind): string => `kind:${kind}`;

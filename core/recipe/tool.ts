@@ -195,6 +195,8 @@ export type Mark =
   /** A point of a sketch that is held where its reference is. */
   | { readonly kind: 'hold'; readonly id: string; readonly at: Vec3 }
   | { readonly kind: 'number'; readonly at: Vec3; readonly label: string }
+  /** A measure kept in the view, open or not: a line with its value. */
+  | { readonly kind: 'dimension'; readonly points: readonly Vec3[]; readonly label: string }
   | {
       /** Values over a grid of points (rows of `columns`), drawn as colours from none to `limit` and beyond. */
       readonly kind: 'map';
@@ -227,6 +229,11 @@ export interface OutputFile {
   readonly type: string;
   readonly data: Uint8Array;
 }
+/** A page that the step makes, to be looked at on its card. */
+export interface Page {
+  readonly title: string;
+  readonly svg: string;
+}
 export interface ToolResult {
   readonly outputs: Readonly<Record<string, Piece>>;
   readonly diagnostics?: readonly Diagnostic[];
@@ -236,6 +243,7 @@ export interface ToolResult {
   /** One-click changes of this step's own parameters, offered on the card. */
   readonly actions?: readonly StepAction[];
   readonly files?: readonly OutputFile[];
+  readonly pages?: readonly Page[];
   /** Looks that nothing waits for: they begin when the whole sheet is built, and what they find takes the place of the pending facts. */
   readonly later?: () => Promise<{ readonly facts: readonly Fact[]; readonly diagnostics?: readonly Diagnostic[] }>;
 }

@@ -115,6 +115,9 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
   ruled: [{ ends: ['u0', 'u3'] }, { ends: ['circle', 'square'] }, { ends: ['blob', 'circle2'] }],
   'between-skins': [{ skins: ['block', 'cone'] }, { skins: ['sheet', 'lid'] }, { skins: ['cone', 'shape'] }],
   'grid-skin': [{ points: ['u0', 'u1', 'u2', 'u3'] }],
+  'cut-sheets': [{ pieces: ['block'] }, { pieces: ['hollow'] }, { pieces: ['cone'] }, { pieces: ['shape'], along: ['free'] }],
+  measure: [{ things: ['block'] }, { things: ['cone', 'sheet'] }, { things: ['free', 'p1'] }, { things: ['shape'] }],
+  drawing: [{ pieces: ['block'] }, { pieces: ['cone', 'sheet'] }, { pieces: ['hollow'], section: ['p1'] }, { pieces: ['shape'] }],
   'split-loop': [{ solid: ['hollow'], loop: ['belt'] }],
   imprint: [
     { target: ['block'], lines: ['p1'] },
@@ -300,7 +303,8 @@ export function complaints({ step, result }: Attack): string[] {
     if (d.message.trim().length < 8) out.push(`a message without words: "${d.message}"`);
   }
   if (result.status === 'error' && !result.diagnostics.length) out.push('an error without a word');
-  if (result.status === 'fine' && !Object.keys(result.outputs).length) out.push('fine, and nothing made');
+  if (result.status === 'fine' && !Object.keys(result.outputs).length && !result.pages?.length && !result.facts.length)
+    out.push('fine, and nothing made');
   for (const f of result.facts) if (f.number !== undefined && !Number.isFinite(f.number)) out.push(`${f.label} is ${f.number}`);
   for (const [key, piece] of Object.entries(result.outputs)) {
     if (piece.kind === 'curve')

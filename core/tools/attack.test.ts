@@ -39,9 +39,12 @@ const TOOLS = (
     'patch',
     'fillet',
     'repair',
+    'cut-sheets',
+    'drawing',
+    'measure',
   ].join()
 ).split(',');
-const SEEDS = Number(process.env.SEEDS ?? 4);
+const SEEDS = Number(process.env.SEEDS ?? 3);
 const FROM = Number(process.env.FROM ?? 0);
 
 /** Random sources, picks and settings: whatever comes, the answer is whole numbers and words. More: SEEDS=100 FROM=0 ATTACK=sweep. */

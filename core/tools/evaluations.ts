@@ -15,7 +15,9 @@ import conic from './conic.evaluate.ts';
 import copyFaces from './copy-faces.evaluate.ts';
 import cornerSkin from './corner-skin.evaluate.ts';
 import corners from './corners.evaluate.ts';
+import cutSheets from './cut-sheets.evaluate.ts';
 import deform from './deform.evaluate.ts';
+import drawing from './drawing.evaluate.ts';
 import edgeCurve from './edge-curve.evaluate.ts';
 import editCurve from './edit-curve.evaluate.ts';
 import editSkin from './edit-skin.evaluate.ts';
@@ -36,6 +38,7 @@ import knit from './knit.evaluate.ts';
 import loft from './loft.evaluate.ts';
 import matchCurve from './match-curve.evaluate.ts';
 import matchEdge from './match-edge.evaluate.ts';
+import measure from './measure.evaluate.ts';
 import mirror from './mirror.evaluate.ts';
 import mirrorCheck from './mirror-check.evaluate.ts';
 import move from './move.evaluate.ts';
@@ -78,6 +81,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, deform, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, mirror, mirrorCheck, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, repair, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, circle, close, combine, conic, copyFaces, cornerSkin, corners, cutSheets, deform, drawing, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, loft, matchCurve, matchEdge, measure, mirror, mirrorCheck, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, repair, replaceFace, revolve, ruled, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

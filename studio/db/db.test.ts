@@ -41,7 +41,14 @@ describe.each([{ where: 'embedded' }, ...(postgresPrograms() ? [{ where: 'server
 
     it('loads the demo once, however often it is set up', async () => {
       const first = await listModels(open.db);
-      expect(first.map((m) => m.demo).sort()).toEqual(['returned-cap', 'seed-pod', 'tansy-body', 'tansy-shroud', 'tansy-spout']);
+      expect(first.map((m) => m.demo).sort()).toEqual([
+        'packaging-buck',
+        'returned-cap',
+        'seed-pod',
+        'tansy-body',
+        'tansy-shroud',
+        'tansy-spout',
+      ]);
       await setUp(open, migrations);
       expect((await listModels(open.db)).length).toBe(first.length);
       const cap = await loadModel(open.db, first.find((m) => m.demo === 'returned-cap')?.id ?? '');

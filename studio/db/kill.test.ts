@@ -17,7 +17,7 @@ async function start(): Promise<void> {
     env: { ...process.env, NODE_ENV: 'production', AMPLE_DATA: data },
     stdio: 'ignore',
   });
-  for (let k = 0; k < 200; k++) {
+  for (let k = 0; k < 600; k++) {
     try {
       if ((await fetch(`${base}/api/health`)).ok) return;
     } catch {
@@ -49,7 +49,14 @@ it('killing the server 20 times during a burst of edits loses nothing that was c
   let sequence = 0;
   let revision = 0;
   for (let round = 0; round < 20; round++) {
-    setTimeout(() => server?.kill('SIGKILL'), 40 + round * 11);
+    // in the middle of a burst: after two edits of this round were answered; every fourth round by the clock alone
+    const before = saved.length;
+    let ending = false;
+    const kill = () => {
+      if (!ending) setTimeout(() => server?.kill('SIGKILL'), 5 + round * 7);
+      ending = true;
+    };
+    if (round % 4 === 0) kill();
     let step = `s${++sequence}`;
     for (;;) {
       try {
@@ -68,6 +75,7 @@ it('killing the server 20 times during a burst of edits loses nothing that was c
         if (!r.ok) throw new Error(answer.message ?? r.status);
         revision = answer.revision;
         saved.push(step);
+        if (saved.length - before >= 2) kill();
         step = `s${++sequence}`;
       } catch {
         break;

@@ -3,7 +3,7 @@ import { expect, type Page, test } from '@playwright/test';
 import { begin, enterKeeps, factsOf, find, noErrors, settled, slot, typePoints, volumeOf } from './helpers.ts';
 
 /** Tab until something has the focus; fails when it cannot be reached. */
-async function tabTo(page: Page, reached: (page: Page) => Promise<boolean>, most = 60): Promise<void> {
+async function tabTo(page: Page, reached: (page: Page) => Promise<boolean>, most = 100): Promise<void> {
   for (let k = 0; k < most; k++) {
     if (await reached(page)) return;
     await page.keyboard.press('Tab');
@@ -46,7 +46,7 @@ test('keys only: from curves to a solid in a STEP file, no mouse', async ({ page
   await page.keyboard.press('Control+a');
   await find(page, 'export');
   await settled(page);
-  await tabTo(page, (p) => p.evaluate(() => document.activeElement?.textContent === 'Write file'), 80);
+  await tabTo(page, (p) => p.evaluate(() => document.activeElement?.textContent === 'Write file'), 120);
   const download = page.waitForEvent('download');
   await page.keyboard.press('Enter');
   const path = info.outputPath('keys.step');

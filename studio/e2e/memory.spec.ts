@@ -1,7 +1,7 @@
 import { expect, type Page, test } from '@playwright/test';
 import { begin, factsOf, lookFrom, noErrors, number, settled, sheetRow, type as typed } from './helpers.ts';
 
-const CUTS = Number(process.env.CUTS ?? 25);
+const CUTS = Number(process.env.CUTS ?? 15);
 /** Memory that the page and its workers hold after tidying up, MB. */
 async function held(page: Page): Promise<number> {
   const client = await page.context().newCDPSession(page);
@@ -21,7 +21,7 @@ async function held(page: Page): Promise<number> {
 }
 
 test(`memory: ${CUTS} cuts and undos leave it where it was (more: CUTS=1000)`, async ({ page }) => {
-  test.setTimeout(60_000 + 4_000 * CUTS);
+  test.setTimeout(240_000 + 6_000 * CUTS);
   const bad = await begin(page, 'Memory', [
     { id: 'c', tool: 'circle', name: 'Ring', params: { radius: 20 } },
     {

@@ -44,7 +44,7 @@ type P = readonly [number, number, number];
 const faults = async (page: Page) => Number((await page.getByRole('tab', { name: /^Defects/ }).innerText()).replace(/\D/g, ''));
 
 test('a seam below its target is mended by its own row: changes are tried, one click keeps one, undo takes it back', async ({ page }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(480_000);
   const wave = (id: string, y: number, lift: number) =>
     step(id, 'spline', {
       flat: false,
@@ -102,7 +102,7 @@ test('a seam below its target is mended by its own row: changes are tried, one c
 });
 
 test('the returned cap is repaired fault by fault, and a second copy all at once', async ({ page }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(480_000);
   const bad = watch(page);
   const volumes: number[] = [];
   for (const way of ['each', 'all'] as const) {
@@ -146,7 +146,7 @@ test('the returned cap is repaired fault by fault, and a second copy all at once
 });
 
 test('edges of a block are filleted: a click, a radius, what is too large', async ({ page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(480_000);
   const bad = await begin(page, 'Fillets', [step('b', 'primitive', { width: 60, depth: 40, height: 30 })]);
   await lookFrom(page, 30, 35);
   const whole = number((await factsOf(page, 'solid'))[0].volume);
@@ -175,7 +175,7 @@ test('edges of a block are filleted: a click, a radius, what is too large', asyn
 });
 
 test('a half is checked at its mirror seam and made square to the plane by one click', async ({ page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(480_000);
   const arch = (id: string, y: number) =>
     step(id, 'spline', {
       flat: false,
@@ -211,7 +211,7 @@ test('a half is checked at its mirror seam and made square to the plane by one c
 });
 
 test('the desk follows while the handle of a blend is dragged', async ({ page }) => {
-  test.setTimeout(120_000);
+  test.setTimeout(480_000);
   const wave = (id: string, y: number, lift: number) =>
     step(id, 'spline', {
       flat: false,

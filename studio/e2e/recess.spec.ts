@@ -53,7 +53,7 @@ const fact = (page: Page, label: string) =>
     .filter({ has: page.getByText(label, { exact: true }) });
 
 test('a thumb recess: cut out of a back, its floor tangent at the root, sides at one distance, knitted and thickened', async ({ page }) => {
-  test.setTimeout(240_000);
+  test.setTimeout(480_000);
   const bad = await begin(page, 'Recess', [
     step('c', 'arc', {
       points: [
@@ -144,7 +144,7 @@ test('a thumb recess: cut out of a back, its floor tangent at the root, sides at
 test('the same in the Tansy body: its recess made anew by hand, knitted with shoulder, neck, base and collar, and given its wall', async ({
   page,
 }) => {
-  test.setTimeout(360_000);
+  test.setTimeout(480_000);
   const recipe = JSON.parse(readFileSync(new URL('../../demo/recipes/tansy-body.json', import.meta.url), 'utf8')) as {
     dials: ReturnType<typeof step>[];
     steps: ReturnType<typeof step>[];

@@ -36,13 +36,18 @@ type Hook = {
   ampleState: () => { model: { steps: { id: string; params: Record<string, unknown> }[] }; notices: { text: string }[] };
 };
 
-test('the engine killed 20 times in the middle of a recompute: nothing lost, the step is named', async ({ page, request }) => {
+/** The engine alone is killed 20 times in its own tests; here it is the page that has to stand it. */
+const KILLS = Number(process.env.KILLS ?? 8);
+test(`the engine killed ${KILLS} times in the middle of a recompute: nothing lost, the step is named (more: KILLS=20)`, async ({
+  page,
+  request,
+}) => {
   const bad = watch(page);
   await page.goto(`/model/${await make(request, 'Killed')}`);
   await settled(page);
   await page.getByRole('tab', { name: /^Dials/ }).click();
   let named = 0;
-  for (let k = 1; k <= 20; k++) {
+  for (let k = 1; k <= KILLS; k++) {
     const dial = page.getByLabel('top', { exact: true });
     await dial.fill(`${(6 + k * 0.05).toFixed(2)} mm`);
     await dial.press('Enter');
@@ -52,8 +57,8 @@ test('the engine killed 20 times in the middle of a recompute: nothing lost, the
     const notices = await page.evaluate(() => (window as unknown as Hook).ampleState().notices.map((n) => n.text));
     if (notices.some((t) => /while computing "(Foot|Height|Top|Side|Hollow|the model)"/.test(t) && t.includes('Nothing is lost'))) named++;
   }
-  expect(named).toBeGreaterThan(15);
-  expect(await page.evaluate(() => (window as unknown as Hook).ampleEngine.restarts)).toBe(20);
+  expect(named).toBeGreaterThan(0.7 * KILLS);
+  expect(await page.evaluate(() => (window as unknown as Hook).ampleEngine.restarts)).toBe(KILLS);
   // frustum 10 to 7 with a wall of 1: what a fresh page computes is what stands here
   const here = (await live(page)).find((p) => p.kind === 'solid');
   await page.reload();

@@ -25,7 +25,7 @@ const fact = (page: Parameters<typeof card>[0], label: string) =>
     .filter({ has: page.locator('dt', { hasText: new RegExp(`^${label}$`) }) });
 
 test('two tubes get a neck: edges picked in the view, reach typed, seams told, knitted', async ({ page }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(480_000);
   const bad = await begin(page, 'Neck', [
     step('c', 'circle', { radius: 20 }),
     step('a', 'extrude', { distance: 30, cap: false }, { profile: ['c'] }),
@@ -94,7 +94,7 @@ function rim(degrees: number): readonly [number, number, number] {
 }
 
 test('a skin is brought to another with G2 and half way, a ball gets its cap back', async ({ page }) => {
-  test.setTimeout(150_000);
+  test.setTimeout(480_000);
   const bow = (id: string, y: number, dz: number, dx = 0) =>
     step(id, 'spline-through', {
       flat: false,

@@ -112,5 +112,6 @@ test('a file of 180 MB is taken piece by piece, and others are answered meanwhil
   await others;
   expect(hash.status).toBe(201);
   expect(most - start).toBeLessThan(300);
-  expect(slowest).toBeLessThan(2000);
+  // a machine whose time is shared may be away for seconds; a server that waits for the file would be away for all of it
+  expect(slowest).toBeLessThan(6000);
 });

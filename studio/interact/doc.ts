@@ -1,7 +1,8 @@
 import type { Frame, Vec3 } from '@ample-skin/core/math';
-import { fits, type Pick, type Piece, type Slot, type Step, type Tool } from '@ample-skin/core/recipe';
+import { fits, type ModelSection, type Pick, type Piece, type Slot, type Step, type Tool } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { MarkView } from '@ample-skin/engine';
+import { sectionsOf } from '../state/sections.ts';
 import { getStudio, stepOf } from '../state/state.ts';
 import type { HitFilter } from '../view/picking.ts';
 import { type Drawn, drawnParam, frameOfStep, isDrawing, ownEnds } from './drawing.ts';
@@ -25,6 +26,9 @@ export interface Doc {
   readonly drawing: boolean;
   /** Two places are being measured. */
   readonly measuring?: boolean;
+  /** Sections of the model as they are seen, and whose handles are shown. */
+  readonly sections: readonly ModelSection[];
+  readonly section?: string;
   readonly sketch?: { readonly points: readonly string[]; readonly drawing: boolean; readonly frame: Frame };
   readonly filter: HitFilter;
   readonly snaps: (stage: Stage, x: number, y: number) => Snap[];
@@ -65,6 +69,8 @@ export function docNow(): Doc {
     drawn: drawnParam(s.open),
     drawing: isDrawing(),
     measuring: !!s.measuring,
+    sections: sectionsOf(s),
+    section: s.section,
     sketch: o && { points: o.sketch.points.map((p) => p.id), drawing: !!s.sketching?.tool, frame: o.frame },
     filter: s.trial ? NOTHING : filterOf(slot?.slot, slot ? step?.id : undefined),
     snaps: (stage, x, y) => (tool?.draws?.onto ? ontoAt(stage, x, y, frame, step?.id) : snapsAt(stage, x, y, frame, ownEnds())),

@@ -93,6 +93,7 @@ export function fakeDoc(
     isDraft: true,
     marks: [],
     selection: [],
+    sections: [],
     frame: WORLD as Frame,
     drawing: false,
     filter: filterOf(rest.slot?.slot, undefined),

@@ -19,6 +19,7 @@ import {
   turnAxis,
 } from './handle-values.ts';
 import { away, CLICK, type Command, type Mode, NONE, type PointerAt, type Reaction, type Stage } from './mode.ts';
+import { sectionDrag } from './section.ts';
 
 export const marksOf = <K extends MarkView['kind']>(doc: Doc, kind: K): Mark<K>[] => doc.marks.filter((m): m is Mark<K> => m.kind === kind);
 
@@ -135,6 +136,7 @@ export function handleMode(stage: Stage, doc: () => Doc, handle: Handle, press: 
   const id = handle.id;
   if (id.kind === 'sketch') return sketchPoint(stage, doc, id.id);
   if (id.kind === 'chain') return chainEnd(stage, d, id);
+  if (id.kind === 'section') return sectionDrag(stage, d, id, press);
   const grip = gripOf(handle, d, stage, press);
   const step = d.step?.id;
   if (!grip || !step) return undefined;

@@ -1,5 +1,5 @@
 import type { Frame, Vec3 } from '@ample-skin/core/math';
-import type { Pick } from '@ample-skin/core/recipe';
+import type { ModelSection, Pick } from '@ample-skin/core/recipe';
 import type { Handle } from '../view/handles.ts';
 import type { Hit, HitFilter } from '../view/picking.ts';
 import type { Snap } from './snaps.ts';
@@ -77,6 +77,7 @@ export type Command =
   | { readonly do: 'sketchDrop' }
   | { readonly do: 'orbit' | 'pan'; readonly pane: number; readonly dx: number; readonly dy: number }
   | { readonly do: 'zoom'; readonly pane: number; readonly factor: number; readonly at: Place }
+  | { readonly do: 'section'; readonly section: ModelSection; readonly preview: boolean }
   | { readonly do: 'typed'; readonly handle: Handle };
 
 export interface Reaction {

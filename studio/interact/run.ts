@@ -1,5 +1,6 @@
 import { endPreview, setInputs, setParams } from '../state/draft.ts';
 import { measureAt } from '../state/measuring.ts';
+import { dragSection } from '../state/sections.ts';
 import { pickAt, select } from '../state/selection.ts';
 import { getStudio, setStudio } from '../state/state.ts';
 import { addPoint } from './drawing.ts';
@@ -36,6 +37,9 @@ export function runCommand(c: Command): boolean {
     case 'inputs':
       if (!c.preview && c.before) setInputs(c.step, c.slot, c.before, true);
       setInputs(c.step, c.slot, c.picks, c.preview);
+      return true;
+    case 'section':
+      dragSection(c.section, c.preview);
       return true;
     case 'sketchClick':
       clickSketch(c.at, c.hit);

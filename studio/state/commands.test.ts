@@ -78,6 +78,9 @@ describe('commands', () => {
     run('look-stripes');
     expect(getSettings().look).toBe('stripes');
     run('look');
+    expect(getSettings().look).toBe('bars');
+    run('look-map');
+    run('look');
     expect(getSettings().look).toBe('clay');
     run('find');
     expect(getStudio().dialog).toBe('find');

@@ -1,6 +1,7 @@
 import type { OutputFile } from '@ample-skin/core/recipe';
 import type { Progress, Update } from '@ample-skin/engine';
 import { seamsInView } from './desk-rows.ts';
+import { download } from './download.ts';
 import { engine } from './engine-client.ts';
 import { effectiveModel, getStudio as get, notify, setStudio as set } from './state.ts';
 
@@ -131,16 +132,6 @@ async function handOver(files: readonly OutputFile[]): Promise<void> {
 /** Fields follow the dials: the same values are the same map. */
 const sameDials = (now: ReturnType<typeof get>['dials'], next: Update['dials']): boolean =>
   now.size === next.length && next.every((d) => now.get(d.name)?.value === d.value && now.get(d.name)?.message === d.message);
-function download(name: string, type: string, data: Uint8Array, told: string): void {
-  const url = URL.createObjectURL(new Blob([data as BlobPart], { type }));
-  const a = document.createElement('a');
-  a.href = url;
-  a.download = name;
-  a.click();
-  setTimeout(() => URL.revokeObjectURL(url), 10_000);
-  notify('info', told);
-}
-
 let following = false;
 /**
  * Rows of the desk while something is dragged: those that show anew as they are now, as far as a picture's time goes; the others keep the
@@ -188,12 +179,15 @@ export async function refreshProofs(anew = false): Promise<void> {
 /** Finer pictures of pieces that are looked at closely. */
 export async function refineDisplays(list: readonly { readonly key: string; readonly chord: number }[]): Promise<void> {
   if (busy || !list.length) return;
+  const before = get().pieces;
   const found = await engine.finer(list).catch(() => []);
-  if (busy || !found.length) return;
   const pieces = new Map(get().pieces);
-  for (const f of found) {
+  // taken also while the next state is computed: the engine knows these pictures by their new stamps now
+  const taken = found.filter((f) => pieces.get(f.key)?.display && pieces.get(f.key)?.stamp === before.get(f.key)?.stamp);
+  if (!taken.length) return;
+  for (const f of taken) {
     const p = pieces.get(f.key);
-    if (p?.display) pieces.set(f.key, { ...p, stamp: f.stamp, display: f.display });
+    if (p) pieces.set(f.key, { ...p, stamp: f.stamp, display: f.display });
   }
   set({ pieces });
 }

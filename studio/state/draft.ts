@@ -1,4 +1,16 @@
-import { fits, type Pick, pieceKey, type RecipeEdit, type Slot, type Step, samePick, type Tool } from '@ample-skin/core/recipe';
+import { renameMeasured } from '@ample-skin/core/math';
+import {
+  type Change,
+  fits,
+  type Pick,
+  pieceKey,
+  type RecipeEdit,
+  type Slot,
+  type Step,
+  samePick,
+  stepLabel,
+  type Tool,
+} from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { customAlphabet } from 'nanoid';
 import { recompute } from './compute.ts';
@@ -157,8 +169,29 @@ export function setPickSettings(step: Step, slot: string, index: number, setting
 }
 export function renameStep(id: string, name: string): void {
   const s = get();
-  if (s.draft?.step.id === id) set({ draft: { ...s.draft, step: { ...s.draft.step, name } } });
-  else change('Rename step', { type: 'setStep', id, name });
+  if (s.draft?.step.id === id) {
+    set({ draft: { ...s.draft, step: { ...s.draft.step, name } } });
+    return;
+  }
+  const step = s.model.steps.find((x) => x.id === id);
+  const before = step ? stepLabel(step, TOOLS) : '';
+  change('Rename step', { type: 'setStep', id, name }, ...measuredAnew(s.model.steps, id, before, name));
+}
+/** Formulas that measure a step go with its new name. */
+function measuredAnew(steps: readonly Step[], id: string, before: string, after: string): Change[] {
+  const put = (v: unknown): unknown =>
+    typeof v === 'string'
+      ? renameMeasured(v, before, after)
+      : Array.isArray(v)
+        ? v.map(put)
+        : v && typeof v === 'object'
+          ? Object.fromEntries(Object.entries(v).map(([k, x]) => [k, put(x)]))
+          : v;
+  return steps.flatMap((s): Change[] => {
+    const params = put(s.params) as Record<string, unknown>;
+    const changed = Object.fromEntries(Object.entries(params).filter(([k, v]) => JSON.stringify(v) !== JSON.stringify(s.params[k])));
+    return s.id === id || !Object.keys(changed).length ? [] : [{ type: 'setStep', id: s.id, params: changed }];
+  });
 }
 
 /** Keeps the step that is being made, or closes the open one. */
@@ -206,4 +239,15 @@ export function fillSlot(p: Pick): 'filled' | 'unfit' | 'no slot' {
   // one that takes a single pick is done: the next empty one asks; one that takes many goes on, once it is filled another may ask
   if (next && picks.length >= slot.max) set({ slot: emptySlot(next, s.slot) ?? (slot.max > 1 ? s.slot : undefined) });
   return 'filled';
+}
+
+/** What is selected, kept as a measure in the view that follows edits: of one thing, or between two. */
+export function keepMeasure(picks: readonly Pick[]): void {
+  const used = new Set(get().model.steps.map((x) => stepLabel(x, TOOLS)));
+  let n = 1;
+  while (used.has(n === 1 ? 'Measure' : `Measure ${n}`)) n++;
+  const version = TOOLS.get('measure')?.version ?? 1;
+  const name = n === 1 ? 'Measure' : `Measure ${n}`;
+  const step: Step = { id: newId(), tool: 'measure', version, name, inputs: { things: picks.slice(0, 2) }, params: {} };
+  change('Keep measure', { type: 'addStep', step });
 }

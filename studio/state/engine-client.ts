@@ -1,13 +1,17 @@
+import type { Vec3 } from '@ample-skin/core/math';
 import type { Offers } from '@ample-skin/core/offers';
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
-import type { Model, Pick } from '@ample-skin/core/recipe';
+import type { Model, ModelMap, Pick } from '@ample-skin/core/recipe';
 import type {
   AroundView,
+  Mapped,
   PieceDisplay,
   Progress,
   ProofView,
   RegionView,
   SeamView,
+  SectionView,
+  Session,
   TriedOffView,
   Update,
   VariantView,
@@ -15,6 +19,8 @@ import type {
 import * as Comlink from 'comlink';
 import type { Request, ShapeApi } from '../workers/shape.worker.ts';
 
+/** What is asked of a proof report. */
+export type ReportWish = Parameters<Session['report']>[1];
 type Remote = Comlink.Remote<ShapeApi>;
 
 /**
@@ -79,6 +85,16 @@ export class EngineClient {
   facts = (picks: readonly Pick[], density?: number): Promise<MeasuredFact[]> =>
     this.call((r) => r.facts(picks, density) as Promise<MeasuredFact[]>);
   regions = (step: string): Promise<RegionView[]> => this.call((r) => r.regions(step) as Promise<RegionView[]>);
+  map = (key: string, map: ModelMap, tell: (done: number) => void): Promise<Mapped | undefined> =>
+    this.call((r) => r.map(key, map, Comlink.proxy(tell)) as Promise<Mapped | undefined>);
+  endMap(): void {
+    void this.remote?.endMap();
+  }
+  section = (keys: readonly string[], origin: Vec3, normal: Vec3, comb: boolean): Promise<SectionView[]> =>
+    this.call((r) => r.section(keys, origin, normal, comb) as Promise<SectionView[]>);
+  report = (model: Model, o: ReportWish): Promise<{ ok: boolean; data: Uint8Array }> =>
+    this.call((r) => r.report(model, o) as Promise<{ ok: boolean; data: Uint8Array }>);
+  nets = (key: string): Promise<Float32Array[]> => this.call((r) => r.nets(key) as Promise<Float32Array[]>);
   finer = (list: readonly { key: string; chord: number }[]) =>
     this.call((r) => r.finer(list) as Promise<{ key: string; stamp: string; display: PieceDisplay }[]>);
   cancel(): void {

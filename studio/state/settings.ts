@@ -1,11 +1,18 @@
+import type { Look } from '@ample-skin/core/recipe';
 import { create } from 'zustand';
 import { persist } from 'zustand/middleware';
 
-export type Look = 'clay' | 'sides' | 'stripes';
+export type { Look };
 export const LOOKS: readonly { readonly value: Look; readonly label: string }[] = [
   { value: 'clay', label: 'Clay' },
-  { value: 'sides', label: 'Inside/outside' },
+  { value: 'sides', label: 'In/out' },
   { value: 'stripes', label: 'Stripes' },
+  { value: 'bars', label: 'Light bars' },
+  { value: 'gloss', label: 'Gloss' },
+  { value: 'wire', label: 'Wire' },
+  { value: 'glass', label: 'See-through' },
+  { value: 'lines', label: 'Outlines' },
+  { value: 'map', label: 'Map' },
 ];
 export type Panes = 1 | 2 | 4;
 export type SnapKind = 'grid' | 'end' | 'middle' | 'centre' | 'point' | 'crossing' | 'curve' | 'skin' | 'division';
@@ -14,6 +21,19 @@ export type SnapKind = 'grid' | 'end' | 'middle' | 'centre' | 'point' | 'crossin
 export interface Settings {
   readonly look: Look;
   readonly stripes: { readonly count: number; readonly direction: 'up' | 'side' | 'depth'; readonly fixed: 'view' | 'world' };
+  /** Light bars: how many, how far apart and how wide in degrees, where their middle stands (heading and height), and what they keep to. */
+  readonly bars: {
+    readonly count: number;
+    readonly spacing: number;
+    readonly width: number;
+    readonly heading: number;
+    readonly height: number;
+    readonly fixed: 'view' | 'world';
+  };
+  /** Lines of even parameter over any look: so many parts of each face; 0 is none. */
+  readonly isoparms: number;
+  /** Control nets of what is selected, or of everything when nothing is. */
+  readonly nets: boolean;
   readonly panes: Panes;
   /** Parallel instead of perspective view, by pane. */
   readonly parallel: readonly [boolean, boolean, boolean, boolean];
@@ -24,6 +44,8 @@ export interface Settings {
   readonly divisions: number;
   readonly gridStep: number;
   readonly comb: { readonly scale: number; readonly density: number };
+  /** Pixels and ground of pictures that are saved. */
+  readonly picture: { readonly width: number; readonly height: number; readonly ground: 'paper' | 'none' };
   /** g/cm³, for masses and moments of inertia. */
   readonly density: number;
   /** Views count heading and tilt from the active plane. */
@@ -41,6 +63,9 @@ export interface Settings {
 export const DEFAULT_SETTINGS: Settings = {
   look: 'sides',
   stripes: { count: 18, direction: 'up', fixed: 'view' },
+  bars: { count: 3, spacing: 24, width: 7, heading: 20, height: 40, fixed: 'view' },
+  isoparms: 0,
+  nets: false,
   panes: 1,
   parallel: [false, true, true, true],
   dark: false,
@@ -49,6 +74,7 @@ export const DEFAULT_SETTINGS: Settings = {
   divisions: 4,
   gridStep: 5,
   comb: { scale: 1, density: 16 },
+  picture: { width: 1920, height: 1200, ground: 'paper' },
   density: 1,
   aligned: false,
   digits: 3,

@@ -1,6 +1,6 @@
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
-import type { Model, Pick, RecipeEdit, Stage, Step } from '@ample-skin/core/recipe';
-import type { AroundView, PieceView, Progress, ProofView, StepView, VariantView } from '@ample-skin/engine';
+import type { Model, ModelSection, Pick, RecipeEdit, Stage, Step } from '@ample-skin/core/recipe';
+import type { AroundView, MapView, PieceView, Progress, ProofView, SectionView, StepView, VariantView } from '@ample-skin/engine';
 import { create } from 'zustand';
 import type { SaveState } from './save-queue.ts';
 
@@ -95,6 +95,16 @@ export interface StudioState {
   /** Steps about to be removed that others use: it is asked first. */
   readonly removing?: { readonly steps: readonly string[]; readonly waiting: readonly string[] };
   readonly trial?: Trial;
+  /** Maps of pieces that are seen in their colours, how far the next is, and why one is not there. */
+  readonly maps: ReadonlyMap<string, MapView>;
+  readonly mapWork?: number;
+  readonly mapWhy?: string;
+  /** What each section cuts, by its id; a section that is being dragged, as it is now; the one whose handles are shown. */
+  readonly cuts: ReadonlyMap<string, readonly SectionView[]>;
+  readonly dragged?: ModelSection;
+  readonly section?: string;
+  /** Control nets that are drawn. */
+  readonly nets: readonly Float32Array[];
   /** Steps that were copied. */
   readonly clipboard: readonly Step[];
 }
@@ -133,6 +143,9 @@ export const useStudio = create<StudioState>(() => ({
   notices: [],
   combs: [],
   facts: [],
+  maps: new Map(),
+  nets: [],
+  cuts: new Map(),
   clipboard: [],
 }));
 export const getStudio = useStudio.getState;

@@ -1,5 +1,5 @@
 import { type Grade, gradeRank } from '@ample-skin/core/proof/grades';
-import { type Model, type SeamKind, type SettledTarget, targetOf } from '@ample-skin/core/recipe';
+import { type Model, type SeamKind, type SettledTarget, seamKind, targetOf } from '@ample-skin/core/recipe';
 import type { PieceView, ProofView, SeamView } from '@ample-skin/engine';
 import { standingOf } from './document.ts';
 import { useStudio } from './state.ts';
@@ -22,10 +22,8 @@ export interface JudgedSeam extends SeamView {
   /** Whether the target is its own, its group's, or that of all seams of its kind. */
   readonly targetFrom: SettledTarget['from'];
 }
-/** Kink beyond which a seam counts as a corner of the design, degrees. */
-const CORNER = 5;
 export function judge(s: SeamView, aims: Aims): JudgedSeam {
-  const kind: SeamKind = s.faces[0] === s.faces[1] ? 'own' : s.kink > CORNER ? 'sharp' : 'smooth';
+  const kind = seamKind(s.faces, s.kink);
   const { target, from } = targetOf(aims, s.key, s.piece, kind);
   const verdict: Verdict = !target ? 'free' : gradeRank(s.grade as Grade) >= gradeRank(target) ? 'meets' : 'misses';
   return { ...s, target, targetFrom: from, kind, verdict };

@@ -1,4 +1,5 @@
 import { Button, Empty, InputNumber, Tag } from 'antd';
+import { keepMeasure } from '../state/draft.ts';
 import { remeasure } from '../state/selection.ts';
 import { setSettings, useSettings } from '../state/settings.ts';
 import { notify, setStudio, useStudio, zoomTo } from '../state/store.ts';
@@ -53,6 +54,15 @@ export function FactsPanel() {
         {selection.slice(0, 6).map((p, i) => (
           <Tag key={`${p.step}${p.output}${p.part?.name ?? ''}${i}`}>{pickName(p)}</Tag>
         ))}
+        {selection.length < 3 && facts.length > 0 && (
+          <Button
+            size="small"
+            title="As a step, with its value in the view; other numbers may use it"
+            onClick={() => keepMeasure(selection)}
+          >
+            Keep in the view
+          </Button>
+        )}
         {facts.some((f) => f.unit === 'g') && (
           <InputNumber
             size="small"

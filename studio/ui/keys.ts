@@ -5,7 +5,7 @@ import { backSketch, openSketch } from '../interact/sketching.ts';
 import { COMMANDS, discardDraft, endTrial, getStudio, keepDraft, keyOf, select, setStudio } from '../state/store.ts';
 import { keysOfEvent } from './key-names.ts';
 
-const DIALOG = '.ant-modal-wrap:not([style*="display: none"]), .ant-tour';
+const DIALOG = '.ant-modal-wrap:not([style*="display: none"]), .ant-tour, .ant-image-preview';
 const TEXT = 'input:not([type=radio]):not([type=checkbox]), textarea, [contenteditable=true]';
 const typingIn = (t: HTMLElement) => t.matches(TEXT) && !t.matches('[readonly]');
 const dialogOpen = () => !!document.querySelector(DIALOG);

@@ -13,6 +13,7 @@ import { runCommand } from '../interact/run.ts';
 import { sketchMode } from '../interact/sketch.ts';
 import { clickSketch, sketchHit } from '../interact/sketching.ts';
 import { toggleMeasuring } from '../state/measuring.ts';
+import { cutPieces } from '../state/sections.ts';
 import {
   cancelWork,
   effectiveModel,
@@ -36,6 +37,7 @@ import { DARK, LIGHT } from '../view/theme.ts';
 import { Viewport } from '../view/viewport.ts';
 import { bringFile } from './files.ts';
 import { HeadingDial } from './heading-dial.tsx';
+import { MapLegend } from './map-legend.tsx';
 import { faceLabel, pickName, stepName } from './names.ts';
 import { Scene } from './scene.ts';
 import { ViewBar } from './view-bar.tsx';
@@ -44,7 +46,7 @@ const ContextBar = dynamic(() => import('./context-bar.tsx').then((m) => m.Conte
 const DrawBar = dynamic(() => import('./draw-bar.tsx').then((m) => m.DrawBar), { ssr: false });
 const TrialHeads = dynamic(() => import('./try-off.tsx').then((m) => m.TrialHeads), { ssr: false });
 const TypedHandle = dynamic(() => import('./typed-handle.tsx').then((m) => m.TypedHandle), { ssr: false });
-const BARS = '.viewbar, .dialbox, .trialhead button, .trialbar, .contextwrap, .drawbar, .chooser, .progress, .typed';
+const BARS = '.viewbar, .maplegend, .dialbox, .trialhead button, .trialbar, .contextwrap, .drawbar, .chooser, .progress, .typed';
 const hitName = (h: Hit) => (h.kind === 'face' && !h.pick.grow && h.pick.part ? faceLabel(h.label) : pickName(h.pick));
 
 /** The model view: the scene, the modes that listen on it, and what floats over it. */
@@ -82,6 +84,12 @@ export function ModelView() {
       },
       lookAt: (frame, points) => v.lookAt(frame, points),
       show: (points, normal) => v.show(points, normal),
+      middle: () => {
+        const b = v.bounds(cutPieces()) ?? v.bounds();
+        return b ? ([0, 1, 2].map((k) => (b.min[k] + b.max[k]) / 2) as unknown as Vec3) : [0, 0, 0];
+      },
+      picture: (o) => v.photograph(o),
+      largestPicture: () => v.largestPicture,
       seen: () => ({ eye: v.eyeDirection(0), up: v.upDirection(0), centre: v.lookedAt(0) }),
     });
     const detach = listen(area.current as HTMLElement, v, {
@@ -168,6 +176,7 @@ export function ModelView() {
       <div className="dialbox" style={panes > 1 && !trial ? { right: 'calc(50% + 8px)' } : undefined}>
         <HeadingDial heading={angles.heading} tilt={angles.tilt} onTurn={turnTo} />
       </div>
+      <MapLegend view={view} area={area} />
       <ViewBar />
       {!draft && !open && !measuring && selection.length > 0 && <ContextBar />}
       {measuring && (

@@ -1,15 +1,29 @@
-import { evaluateFormula, formatNumber, formulaNames } from '@ample-skin/core/math';
+import { evaluateFormula, formatNumber, formulaMeasures, formulaNames, type Measured } from '@ample-skin/core/math';
 import { AutoComplete, Input, type InputRef } from 'antd';
 import { useEffect, useMemo, useRef, useState } from 'react';
-import { useStudio } from '../state/state.ts';
+import { type StudioState, useStudio } from '../state/state.ts';
 import { unitFactor } from './units.ts';
 
 type Formula = number | string;
+const NO_STEPS: StudioState['steps'] = new Map();
 /** Dial names and values, for formulas typed in fields. */
 export function useDialNames(): ReadonlyMap<string, number> {
   const dials = useStudio((s) => s.dials);
   return useMemo(() => new Map([...dials].flatMap(([n, d]) => (d.value !== undefined ? [[n, d.value] as const] : []))), [dials]);
 }
+
+/** What formulas measured when the model was last computed. */
+const measuredBy =
+  (steps: StudioState['steps']): Measured =>
+  (step, fact) => {
+    for (const s of steps.values()) {
+      const value = s.measured?.[`${step}.${fact}`];
+      if (value !== undefined) return { ok: true, value };
+    }
+    return { ok: false, message: 'not measured yet' };
+  };
+/** While a formula is typed only its writing is looked at: what it measures is found out, and told, by the engine. */
+const anything: Measured = () => ({ ok: true, value: 1 });
 
 interface NumberProps {
   readonly value: Formula;
@@ -27,6 +41,7 @@ interface NumberProps {
  */
 export function NumberField({ value, label, quantity, unit, step = 1, plain, onCommit, onPreview }: NumberProps) {
   const names = useDialNames();
+  const steps = useStudio((s) => (typeof value === 'string' && formulaMeasures(value).length ? s.steps : NO_STEPS));
   const modelUnit = useStudio((s) => s.model.unit);
   const factor = quantity === 'length' ? unitFactor(modelUnit) : 1;
   const written = (v: Formula): string => (typeof v === 'number' ? String(Number((v / factor).toPrecision(9))) : v);
@@ -42,21 +57,22 @@ export function NumberField({ value, label, quantity, unit, step = 1, plain, onC
     setBad(undefined);
   }, [value, factor]);
   const isFormula = typeof value === 'string';
-  const shown = isFormula ? evaluateFormula(value, names) : undefined;
+  const shown = isFormula ? evaluateFormula(value, names, 'mm', measuredBy(steps)) : undefined;
   const done = (t: string): boolean => {
     const trimmed = t.trim();
     if (trimmed === committed.current) {
       setBad(undefined);
       return true;
     }
-    const r = evaluateFormula(trimmed, names);
+    const r = evaluateFormula(trimmed, names, 'mm', anything);
     if (!r.ok) {
       setBad(r.message);
       return false;
     }
     setBad(undefined);
     committed.current = trimmed;
-    const hasWords = formulaNames(trimmed).length > 0 || /[a-z"°]/i.test(trimmed.replace(/e[-+]?\d/i, ''));
+    const hasWords =
+      formulaNames(trimmed).length + formulaMeasures(trimmed).length > 0 || /[a-z"°]/i.test(trimmed.replace(/e[-+]?\d/i, ''));
     onCommit(hasWords ? trimmed : Number((r.value * factor).toPrecision(12)));
     return true;
   };

@@ -4,6 +4,7 @@ import { Button, ColorPicker, Empty, Select, Tree, type TreeDataNode } from 'ant
 import { ChevronDown, Eye, EyeOff, FolderPlus, Lock, LockOpen, Trash2 } from 'lucide-react';
 import { useMemo, useState } from 'react';
 import { bundle, lookChange, pickOf, removeGroup, setGroup, setLooks } from '../state/pieces.ts';
+import { LOOKS, type Look } from '../state/settings.ts';
 import { change, getStudio, openStep, pickAt, select, setStudio, standingOf, useStudio } from '../state/store.ts';
 import { Field } from './fields.tsx';
 import { pickName } from './names.ts';
@@ -288,6 +289,7 @@ function Chosen({ pieces }: { pieces: readonly PieceView[] }) {
   const measure = useMeasure();
   const standing = standingOf();
   const one = pieces.length === 1 ? pieces[0] : undefined;
+  const own = [...new Set(pieces.map((p) => standing(p.key).look ?? ''))];
   const ids = [...new Set(pieces.map((p) => standing(p.key).group?.id ?? ''))];
   return (
     <div className="chosen">
@@ -311,6 +313,18 @@ function Chosen({ pieces }: { pieces: readonly PieceView[] }) {
             value={ids.length === 1 ? ids[0] : 'several'}
             options={[{ value: '', label: 'None' }, ...groups.map((g) => ({ value: g.id, label: g.name }))]}
             onChange={(group) => setLooks(group ? 'Put in group' : 'Take out of group', pieces, { group })}
+          />
+        </Field>
+      )}
+      {pieces.some((p) => p.kind === 'skin' || p.kind === 'solid') && (
+        <Field label="Look">
+          <Select
+            size="small"
+            aria-label="Look of the piece"
+            style={{ width: '100%' }}
+            value={own.length === 1 ? own[0] : 'several'}
+            options={[{ value: '', label: 'As the view' }, ...LOOKS]}
+            onChange={(look) => setLooks('Look of pieces', pieces, { look: (look as Look) || undefined })}
           />
         </Field>
       )}

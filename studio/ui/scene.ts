@@ -1,18 +1,23 @@
 import { toWorld, type Vec3 } from '@ample-skin/core/math';
 import type { Comb } from '@ample-skin/core/proof';
+import { mapLook } from '@ample-skin/core/proof/kinds';
 import { type Pick, pieceKey } from '@ample-skin/core/recipe';
+import type { MarkView, SectionView } from '@ample-skin/engine';
 import { type RefObject, useEffect, useMemo, useRef } from 'react';
 import { docNow } from '../interact/doc.ts';
 import { frameOfStep } from '../interact/drawing.ts';
 import { handlesOf } from '../interact/handles-of.ts';
 import type { Overlay } from '../interact/mode.ts';
+import { sectionHandles } from '../interact/section.ts';
 import { openSketch, reportOf, sketchLabels, sketchLines } from '../interact/sketching.ts';
 import { refineDisplays } from '../state/compute.ts';
 import { standingOf } from '../state/document.ts';
 import { engine } from '../state/engine-client.ts';
+import { coloursOf, followMaps, mapNow, rampOf } from '../state/maps.ts';
 import { measuredText } from '../state/measuring.ts';
+import { followSections, sectionsNow } from '../state/sections.ts';
 import { useSettings } from '../state/settings.ts';
-import { getStudio, stepOf, useStudio } from '../state/state.ts';
+import { getStudio, setStudio, stepOf, useStudio } from '../state/state.ts';
 import { seamText, useStatus } from '../state/status.ts';
 import type { Handle } from '../view/handles.ts';
 import type { ViewLabel } from '../view/labels.ts';
@@ -30,6 +35,9 @@ export function Scene({ view, fitted, overlay }: { view: View; fitted: RefObject
   useOverlay(view, overlay);
   useRegions(view);
   useMap(view);
+  useColours(view);
+  useSections(view);
+  useNets();
   usePlane(view);
   useRefinement(view);
   usePicture(view);
@@ -86,7 +94,14 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
         // what a draft made of picks it no longer has says nothing any more
         const past = !!draftId && p.step === draftId && steps.get(draftId)?.status === 'asks';
         const ghost = !!draftId && p.step === draftId && (p.kind === 'skin' || p.kind === 'solid');
-        return { view: p, visible: (p.live || taken) && !past && !stands.hidden, locked: stands.locked, colour: stands.colour, ghost };
+        return {
+          view: p,
+          visible: (p.live || taken) && !past && !stands.hidden,
+          locked: stands.locked,
+          colour: stands.colour,
+          look: stands.look,
+          ghost,
+        };
       }),
     );
     // fitted to what was there when the model was opened, while it comes in; never while something is being drawn
@@ -115,7 +130,9 @@ function useLooks(view: View): void {
   const parallel = useSettings((s) => s.parallel);
   const ready = useStudio((s) => s.computed);
   useEffect(() => view.current?.setTheme(dark ? DARK : LIGHT), [dark, view]);
-  useEffect(() => view.current?.setLook(look, stripes), [look, stripes, ready, view]);
+  const bars = useSettings((s) => s.bars);
+  const isoparms = useSettings((s) => s.isoparms);
+  useEffect(() => view.current?.setLook(look, stripes, bars, isoparms), [look, stripes, bars, isoparms, ready, view]);
   useEffect(() => view.current?.setParallel(parallel), [parallel, view]);
   useEffect(() => {
     const v = view.current;
@@ -164,6 +181,7 @@ function useOverlay(view: View, overlay: Overlay): void {
   const combAt = useStudio((s) => s.combAt);
   const facts = useStudio((s) => s.facts);
   const lit = useStudio((s) => s.lit);
+  const nets = useStudio((s) => s.nets);
   const measuring = useStudio((s) => s.measuring);
   const measure = useMeasure();
   const scale = useSettings((s) => s.comb.scale);
@@ -189,10 +207,15 @@ function useOverlay(view: View, overlay: Overlay): void {
       ),
     };
   }, [open, model, draft, sketching, dials, pieces, marks]);
+  const dimensions = useDimensions();
   const inSketch = !!sketch;
   useEffect(() => view.current?.setGhost(inSketch), [inSketch, pieces, view]);
-  const handles = useMemo(() => (open ? handlesOf(docNow(), !!stepOf(open)?.muted) : []), [marks, open, model, draft, dials, pieces, slot]);
-  const drawnCombs = useMemo(() => combs.map((c) => combLines(c, scale)), [combs, scale]);
+  const section = useStudio((s) => s.section);
+  const dragged = useStudio((s) => s.dragged);
+  const cuts = useStudio((s) => s.cuts);
+  const ofStep = useMemo(() => (open ? handlesOf(docNow(), !!stepOf(open)?.muted) : []), [marks, open, model, draft, dials, pieces, slot]);
+  const handles = useMemo(() => [...ofStep, ...sectionHandles(docNow())], [ofStep, section, dragged, model]);
+  const drawnCombs = useMemo(() => [...combs.map((c) => combLines(c, scale)), ...sectionCombs(cuts, scale)], [combs, cuts, scale, dragged]);
   const { cursor, handle } = overlay;
   useEffect(() => {
     const v = view.current;
@@ -208,6 +231,7 @@ function useOverlay(view: View, overlay: Overlay): void {
       lit: handle,
       polygon: doc.drawn && !doc.drawn.draws.radius ? drawn : undefined,
       links: [
+        ...dimensions.flatMap((m) => (m.points.length > 1 ? [m.points] : [])),
         ...marks.flatMap((m) => (m.kind === 'link' || (m.kind === 'reference' && m.points.length > 1) ? [m.points] : [])),
         ...(sketch?.lines.filter((l) => !l.strong).map((l) => l.points) ?? []),
       ],
@@ -215,6 +239,7 @@ function useOverlay(view: View, overlay: Overlay): void {
         ...(sketch?.lines.filter((l) => l.strong).map((l) => l.points) ?? []),
         ...marks.flatMap((m) => (m.kind === 'chain' ? [partOf(m.points, m.cut)] : [])),
       ],
+      nets,
       combs: drawnCombs,
       combAt,
       rubber: doc.drawing && cursor && last ? [last, cursor] : undefined,
@@ -223,9 +248,16 @@ function useOverlay(view: View, overlay: Overlay): void {
       marker: measuring?.length === 1 ? [measuring[0]] : lit?.at ? [lit.at] : undefined,
       measured,
     });
-  }, [handles, cursor, handle, marks, sketch, drawnCombs, combAt, facts, open, lit, measuring, view]);
+  }, [handles, cursor, handle, marks, sketch, drawnCombs, combAt, nets, facts, open, lit, measuring, dimensions, view]);
   const labels = useMemo<ViewLabel[]>(
     () => [
+      ...dimensions.map(
+        (m): ViewLabel => ({
+          at: m.points.length > 1 ? midpoint(m.points[0], m.points[1]) : m.points[0],
+          text: measure(m.label),
+          kind: 'measure',
+        }),
+      ),
       ...handles.flatMap((h): ViewLabel[] =>
         h.label && !(h.shape === 'arrow' && h.id.kind === 'slide') ? [{ at: h.at, text: h.label }] : [],
       ),
@@ -237,15 +269,41 @@ function useOverlay(view: View, overlay: Overlay): void {
         ? [{ at: midpoint(measuring[0], measuring[1]), text: measure(measuredText(measuring[0], measuring[1])), kind: 'measure' as const }]
         : []),
     ],
-    [handles, marks, sketch, measuring],
+    [handles, marks, sketch, measuring, dimensions],
   );
   useEffect(() => view.current?.setLabels(labels), [labels, view]);
 }
 const midpoint = (a: Vec3, b: Vec3): Vec3 => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2];
+type Dimension = Extract<MarkView, { kind: 'dimension' }>;
+/** Measures that are kept in the view, of steps that are not muted. */
+function useDimensions(): readonly Dimension[] {
+  const steps = useStudio((s) => s.steps);
+  return useMemo(() => [...steps.values()].flatMap((s) => s.marks.filter((m): m is Dimension => m.kind === 'dimension')), [steps]);
+}
 /** The part of a polyline between two shares of its steps. */
 function partOf(points: readonly Vec3[], [a, b]: readonly [number, number]): Vec3[] {
   const n = points.length - 1;
   return points.slice(Math.max(0, Math.floor(a * n)), Math.min(n, Math.ceil(b * n)) + 1);
+}
+/** The combs of sections, as far as the other sections leave them in view. */
+function sectionCombs(cuts: ReadonlyMap<string, readonly SectionView[]>, scale: number) {
+  const planes = sectionsNow().filter((s) => !s.off);
+  return [...cuts].flatMap(([id, list]) => {
+    const others = planes.filter((s) => s.id !== id);
+    const seen = (p: Vec3) => others.every((s) => s.normal.reduce((x, n, k) => x + n * (p[k] - s.origin[k]), 0) <= 1e-9);
+    return list.flatMap((v) => v.combs.flatMap((c) => runsOf(c, seen).map((r) => combLines({ ...c, ...r }, scale))));
+  });
+}
+/** What is seen of a comb: teeth in a row each. */
+function runsOf(c: Comb, seen: (p: Vec3) => boolean): { samples: Comb['samples']; inflections: Comb['inflections'] }[] {
+  if (c.samples.every((s) => seen(s.point))) return [c];
+  const runs: Comb['samples'][number][][] = [];
+  c.samples.forEach((s, i) => {
+    if (!seen(s.point)) return;
+    if (!i || !seen(c.samples[i - 1].point)) runs.push([]);
+    runs[runs.length - 1].push(s);
+  });
+  return runs.map((samples, i) => ({ samples, inflections: i ? [] : c.inflections.filter((f) => seen(f.point)) }));
 }
 /** Teeth and their envelope; the longest tooth is a seventh of the curve's size at scale 1. */
 function combLines(c: Comb, scale: number) {
@@ -295,6 +353,62 @@ function useMap(view: View): void {
   const marks = useMarks();
   const map = marks.find((m) => m.kind === 'map');
   useEffect(() => view.current?.setMap(map), [map, view]);
+}
+
+/** Maps follow what is on stage, and how it is to be looked at. */
+function useColours(view: View): void {
+  const look = useSettings((s) => s.look);
+  const pieces = useStudio((s) => s.pieces);
+  const looks = useStudio((s) => s.model.pieces);
+  const groups = useStudio((s) => s.model.groups);
+  const map = useStudio((s) => s.model.map);
+  const maps = useStudio((s) => s.maps);
+  const computing = useStudio((s) => s.computing);
+  useEffect(() => {
+    if (!computing) void followMaps();
+  }, [look, pieces, looks, groups, map, computing]);
+  useEffect(() => {
+    const now = mapNow();
+    view.current?.setMaps(maps, { ramp: rampOf(mapLook(now.kind).signed), ...coloursOf(maps, now), bands: now.bands });
+  }, [maps, map, view]);
+}
+/** Sections cut the view where they stand, at once; their caps follow as they are computed. */
+function useSections(view: View): void {
+  const sections = useStudio((s) => s.model.sections);
+  const dragged = useStudio((s) => s.dragged);
+  const pieces = useStudio((s) => s.pieces);
+  const looks = useStudio((s) => s.model.pieces);
+  const groups = useStudio((s) => s.model.groups);
+  const cuts = useStudio((s) => s.cuts);
+  const chosen = useStudio((s) => s.section);
+  const dark = useSettings((s) => s.dark);
+  useEffect(() => void followSections(), [sections, dragged, pieces, looks, groups]);
+  useEffect(() => {
+    view.current?.setSections(
+      sectionsNow().filter((s) => !s.off),
+      cuts,
+      chosen,
+    );
+  }, [sections, dragged, cuts, chosen, pieces, looks, groups, dark, view]);
+}
+/** Control nets of what is selected, or of everything. */
+function useNets(): void {
+  const on = useSettings((s) => s.nets);
+  const pieces = useStudio((s) => s.pieces);
+  const selection = useStudio((s) => s.selection);
+  useEffect(() => {
+    let stale = false;
+    const keys = new Set(selection.map((p) => pieceKey(p.step, p.output)));
+    const shown = [...pieces.values()].filter((p) => p.live && !standingOf()(p.key).hidden && (!keys.size || keys.has(p.key)));
+    if (!on) setStudio((s) => (s.nets.length ? { nets: [] } : s));
+    else
+      Promise.all(shown.map((p) => engine.nets(p.key).catch(() => []))).then((all) => {
+        if (!stale) setStudio({ nets: all.flat() });
+      });
+    return () => {
+      stale = true;
+    };
+  }, [on, pieces, selection]);
 }
 
 /** Grid and axes of the views: those of the plane drawn on. */

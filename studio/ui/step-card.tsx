@@ -1,9 +1,9 @@
-import { metaOf, type Step } from '@ample-skin/core/recipe';
+import { metaOf, type Page, type Step } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { StepView } from '@ample-skin/engine';
-import { Alert, Button, Collapse } from 'antd';
+import { Alert, Button, Collapse, Image } from 'antd';
 import { Download } from 'lucide-react';
-import { memo, useEffect, useRef } from 'react';
+import { memo, useEffect, useMemo, useRef } from 'react';
 import type { z } from 'zod';
 import {
   discardDraft,
@@ -159,6 +159,7 @@ const CardInFull = memo(function CardInFull({ step, index, draft, r, computing }
           </dl>
         )}
       </div>
+      {!!r?.pages?.length && told && <Pages pages={r.pages} />}
       <div className="cardfoot">
         {picksOf(step).length > 0 && (
           <Button size="small" title="Other methods for the same edges, side by side" onClick={startTrial}>
@@ -195,6 +196,20 @@ const CardInFull = memo(function CardInFull({ step, index, draft, r, computing }
     </div>
   );
 });
+
+/** Pages a step makes, small on its card; a click shows them large, to be leafed through. */
+function Pages({ pages }: { pages: readonly Page[] }) {
+  const urls = useMemo(() => pages.map((p) => `data:image/svg+xml;charset=utf-8,${encodeURIComponent(p.svg)}`), [pages]);
+  return (
+    <div className="pages" data-testid="pages">
+      <Image.PreviewGroup>
+        {pages.map((p, i) => (
+          <Image key={p.title} src={urls[i]} alt={p.title} title={p.title} width={pages.length > 1 ? 84 : 172} />
+        ))}
+      </Image.PreviewGroup>
+    </div>
+  );
+}
 
 /** Parameters of the step take the present view. */
 function takeView(step: Step): void {

@@ -1,5 +1,5 @@
 import { Button, Dropdown, Popover } from 'antd';
-import { Ruler } from 'lucide-react';
+import { Image, Ruler } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { memo } from 'react';
 import { toggleMeasuring } from '../state/measuring.ts';
@@ -8,11 +8,14 @@ import { getStudio, setSettings, setStudio, useSettings, useStudio } from '../st
 import { pickName } from './names.ts';
 
 const LookPanel = dynamic(() => import('./view-panels.tsx').then((m) => m.LookPanel), { ssr: false });
+const PicturePanel = dynamic(() => import('./picture-panel.tsx').then((m) => m.PicturePanel), { ssr: false });
+const SectionPanel = dynamic(() => import('./section-panel.tsx').then((m) => m.SectionPanel), { ssr: false });
 const SnapPanel = dynamic(() => import('./view-panels.tsx').then((m) => m.SnapPanel), { ssr: false });
 /** Looks, snaps, plane and panes, along the lower edge of the view. */
 export const ViewBar = memo(function ViewBar() {
   const look = useSettings((s) => s.look);
   const snaps = useSettings((s) => Object.values(s.snaps).filter(Boolean).length);
+  const sections = useStudio((s) => s.model.sections?.filter((x) => !x.off).length ?? 0);
   const panes = useSettings((s) => s.panes);
   const parallel = useSettings((s) => s.parallel[0]);
   const measuring = useStudio((s) => !!s.measuring);
@@ -26,6 +29,11 @@ export const ViewBar = memo(function ViewBar() {
       <Popover trigger="click" placement="topLeft" content={<SnapPanel />} destroyOnHidden>
         <Button size="small" shape="round">
           <i>Snaps</i> <b>{snaps}</b> ▾
+        </Button>
+      </Popover>
+      <Popover trigger="click" placement="topLeft" content={<SectionPanel />} destroyOnHidden>
+        <Button size="small" shape="round">
+          <i>Section</i> <b>{sections || 'none'}</b> ▾
         </Button>
       </Popover>
       <PlaneMenu />
@@ -59,6 +67,9 @@ export const ViewBar = memo(function ViewBar() {
         icon={<Ruler size={14} />}
         onClick={toggleMeasuring}
       />
+      <Popover trigger="click" placement="topLeft" content={<PicturePanel />} destroyOnHidden>
+        <Button size="small" shape="round" aria-label="Pictures and report" title="Pictures and report" icon={<Image size={14} />} />
+      </Popover>
     </div>
   );
 });

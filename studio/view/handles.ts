@@ -5,7 +5,9 @@ export type HandleId =
   | { readonly kind: 'point' | 'slide' | 'grip' | 'push' | 'turn'; readonly index: number }
   | { readonly kind: 'sketch'; readonly index: number; readonly id: string }
   | { readonly kind: 'chain'; readonly index: number; readonly end: 0 | 1 }
-  | { readonly kind: 'mover'; readonly index: number; readonly part: MoverPart };
+  | { readonly kind: 'mover'; readonly index: number; readonly part: MoverPart }
+  /** A section: pushed along its normal, or turned about one of its sides. */
+  | { readonly kind: 'section'; readonly index: number; readonly part: 'push' | 'x' | 'y' };
 export type MoverPart = 'x' | 'y' | 'z' | 'xy' | 'yz' | 'zx' | 'turn x' | 'turn y' | 'turn z';
 
 /** Something in the view that can be taken hold of. Lengths of arrows and rings are in pixels: they keep their size on screen. */

@@ -16,6 +16,12 @@ export class LineKit {
     this.theme = theme;
     for (const [k, m] of this.materials) m.color.set(this.colour(k.split('|')[0] as LineKind));
   }
+  private planes: THREE.Plane[] = [];
+  /** What lies beyond the planes is not drawn. */
+  clip(planes: THREE.Plane[]): void {
+    this.planes = planes;
+    for (const m of this.materials.values()) m.clippingPlanes = planes;
+  }
   resize(width: number, height: number): void {
     for (const m of this.materials.values()) m.resolution.set(width, height);
   }
@@ -39,6 +45,7 @@ export class LineKit {
     let m = this.materials.get(key);
     if (!m) {
       m = new LineMaterial({ color: this.colour(kind), linewidth: width, depthTest: !onTop, transparent: onTop });
+      m.clippingPlanes = this.planes;
       this.materials.set(key, m);
     }
     return m;

@@ -14,6 +14,8 @@ export interface OverlayContent {
   readonly links: readonly (readonly Vec3[])[];
   /** Lines that are chosen or lit. */
   readonly strong?: readonly (readonly Vec3[])[];
+  /** Control nets as polylines. */
+  readonly nets?: readonly Float32Array[];
   readonly combs: readonly {
     readonly teeth: readonly number[];
     readonly envelope: readonly Vec3[];
@@ -32,6 +34,21 @@ export interface OverlayContent {
 }
 const flat = (l: readonly Vec3[]) => l.flatMap((p) => [...p]);
 const vec = (v: Vec3) => new THREE.Vector3(v[0], v[1], v[2]);
+
+/** Lines one pixel wide and dots at the control points. */
+function netObjects(nets: readonly Float32Array[], theme: ViewTheme): THREE.Object3D[] {
+  const segments: number[] = [];
+  const points: number[] = [];
+  for (const n of nets) {
+    points.push(...n);
+    for (let i = 3; i < n.length; i += 3) segments.push(n[i - 3], n[i - 2], n[i - 1], n[i], n[i + 1], n[i + 2]);
+  }
+  const of = (list: number[]) => new THREE.BufferGeometry().setAttribute('position', new THREE.Float32BufferAttribute(list, 3));
+  return [
+    new THREE.LineSegments(of(segments), new THREE.LineBasicMaterial({ color: theme.slate, transparent: true, opacity: 0.55 })),
+    new THREE.Points(of(points), new THREE.PointsMaterial({ color: theme.loden, size: 3.5, sizeAttenuation: false })),
+  ];
+}
 
 /** What is drawn in front of the model while something is edited: handles, arrows, dots, tinted faces, and the work grid. */
 export class Overlay {
@@ -62,6 +79,7 @@ export class Overlay {
       if (points.length > 1) this.group.add(this.kit.polyline(flat(points), this.kit.material(kind, width, true), order));
     };
     line(o.polygon ?? [], 'soft', 1.1, 5);
+    if (o.nets?.length) this.group.add(...netObjects(o.nets, theme));
     line(o.rubber ?? [], 'plum', 1.6, 6);
     for (const l of o.links) line(l, 'plum', 1.2, 6);
     for (const l of o.strong ?? []) line(l, 'plum', 3, 7);

@@ -32,10 +32,12 @@ interface PickingContext {
   readonly raycaster: THREE.Raycaster;
   readonly orbit: Orbit;
   readonly project: (p: Vec3) => { x: number; y: number; depth: number };
+  /** Is a place cut away by a section? */
+  readonly gone?: (p: Vec3) => boolean;
 }
 
 /** Everything pickable under the pointer, best first: vertices, edges and curves within a few pixels, then faces from front to back. */
-export function findHits({ x, y, filter, shown, raycaster, orbit, project }: PickingContext): Hit[] {
+export function findHits({ x, y, filter, shown, raycaster, orbit, project, gone }: PickingContext): Hit[] {
   const faces: { hit: Hit; distance: number }[] = [];
   let front = Infinity;
   const eye = raycaster.ray.origin.clone();
@@ -43,8 +45,9 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
     if (!s.group.visible || !s.mesh || s.locked || s.view.step === filter.skip) continue;
     const d = s.view.display;
     for (const h of raycaster.intersectObject(s.mesh, false)) {
-      if (d?.kind !== 'picture') front = Math.min(front, h.distance);
       const point: Vec3 = [h.point.x, h.point.y, h.point.z];
+      if (gone?.(point)) continue;
+      if (d?.kind !== 'picture') front = Math.min(front, h.distance);
       const [step, output] = splitKey(s.view.key);
       if (d?.kind === 'body' && filter.face) {
         const index = (h.faceIndex ?? 0) * 3;
@@ -76,7 +79,7 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project }: Pic
     if ((filter.edge && !isCurve) || (isCurve && filter.piece(s.view.kind)))
       for (const l of s.lines) {
         const c = closestOnScreen(l, x, y, project);
-        if (c.pixels > 8 || !visible(c.point)) continue;
+        if (c.pixels > 8 || !visible(c.point) || gone?.(c.point)) continue;
         const part = isCurve ? undefined : { kind: 'edge' as const, name: l.name, near: middle(l.points, l.origin) };
         near.push({
           pixels: c.pixels + (filter.edgesFirst ? (isCurve ? 3 : 0) : isCurve ? 0 : 0.5),

@@ -1,5 +1,5 @@
 import type { Vec3 } from '@ample-skin/core/math';
-import type { PieceView } from '@ample-skin/engine';
+import type { MapView, PieceView } from '@ample-skin/engine';
 import * as THREE from 'three';
 import type { Line2 } from 'three/examples/jsm/lines/Line2.js';
 import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
@@ -34,6 +34,8 @@ export interface Shown {
   /** Seen but not picked. */
   locked?: boolean;
   mesh?: THREE.Mesh;
+  /** In the colours of a map: drawn in place of the mesh while that is the look. */
+  map?: { readonly view: MapView; readonly mesh: THREE.Mesh };
   material?: THREE.ShaderMaterial;
 }
 
@@ -64,6 +66,7 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
       const bend = new THREE.InterleavedBuffer(d.mesh.bend, 6);
       g.setAttribute('bendX', new THREE.InterleavedBufferAttribute(bend, 3, 0));
       g.setAttribute('bendY', new THREE.InterleavedBufferAttribute(bend, 3, 3));
+      g.setAttribute('iso', new THREE.BufferAttribute(d.mesh.iso, 2));
     } else g.computeVertexNormals();
     if (m.indices.length) speedUp(g);
     s.material = surfaceMaterial();
@@ -133,6 +136,34 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
     );
   }
   return s;
+}
+
+/** Gives a piece its map, or takes it away. */
+export function setShownMap(s: Shown, view: MapView | undefined): void {
+  if (s.map?.view === view) return;
+  if (s.map) {
+    s.map.mesh.removeFromParent();
+    letGo(s.map.mesh.geometry);
+    s.map.mesh.geometry.dispose();
+    s.map = undefined;
+  }
+  if (!view || !s.material || view.stamp !== s.stamp) return;
+  const g = new THREE.BufferGeometry();
+  g.setAttribute('position', new THREE.BufferAttribute(view.positions, 3));
+  g.setAttribute('normal', new THREE.BufferAttribute(view.normals, 3));
+  const bend = new THREE.InterleavedBuffer(view.bend, 6);
+  g.setAttribute('bendX', new THREE.InterleavedBufferAttribute(bend, 3, 0));
+  g.setAttribute('bendY', new THREE.InterleavedBufferAttribute(bend, 3, 3));
+  const mapped = new Float32Array(2 * view.values.length);
+  view.values.forEach((x, i) => {
+    mapped[2 * i] = x;
+    mapped[2 * i + 1] = view.state[i] === 2 ? 3 : view.state[i];
+  });
+  g.setAttribute('mapped', new THREE.BufferAttribute(mapped, 2));
+  g.setIndex(new THREE.BufferAttribute(view.indices, 1));
+  if (view.indices.length) speedUp(g);
+  s.map = { view, mesh: new THREE.Mesh(g, s.material) };
+  s.group.add(s.map.mesh);
 }
 
 export function disposeShown(s: Shown): void {

@@ -1,17 +1,21 @@
 import type { Vec3 } from '@ample-skin/core/math';
-import type { Pick } from '@ample-skin/core/recipe';
-import type { PieceView } from '@ample-skin/engine';
+import type { Look, Pick } from '@ample-skin/core/recipe';
+import type { MapView, PieceView, SectionView } from '@ample-skin/engine';
 import * as THREE from 'three';
 import { Orbit, VIEWS } from './camera.ts';
+import { Caps, clipPlane } from './caps.ts';
 import { loadFastRays } from './fast-rays.ts';
 import type { Handle } from './handles.ts';
 import { LabelLayer, type ViewLabel } from './labels.ts';
 import { LineKit, nearLine, RIM_OUTER, SEAM_WEIGHT } from './lines.ts';
 import { Overlay, type OverlayContent } from './overlay.ts';
+import { Pace } from './pace.ts';
 import { findHits, type Hit, type HitFilter } from './picking.ts';
+import { type PictureSize, pngOf, renderPixels } from './picture.ts';
 import { Pictures } from './pictures.ts';
 import { screenHandle } from './screen-handle.ts';
-import { buildShown, disposeShown, drawnAsLines, type Shown } from './shown.ts';
+import { buildShown, disposeShown, drawnAsLines, type Shown, setShownMap } from './shown.ts';
+import { wear } from './surface-material.ts';
 import type { ViewTheme } from './theme.ts';
 
 export interface PaneRect {
@@ -22,6 +26,7 @@ export interface PaneRect {
 }
 
 /** The model view: one canvas, up to four panes, drawn only when something changes. */
+const NO_CUT: readonly SectionView[] = [];
 export class Viewport {
   readonly renderer: THREE.WebGLRenderer;
   readonly orbits: Orbit[] = [new Orbit(), new Orbit(true), new Orbit(true), new Orbit(true)];
@@ -33,7 +38,10 @@ export class Viewport {
   private readonly scene = new THREE.Scene();
   private readonly shown = new Map<string, Shown>();
   private readonly replaced: Shown[] = [];
+  /** Lines of the overlay, and those of pieces, which sections cut. */
   private readonly kit: LineKit;
+  private readonly pieceKit: LineKit;
+  private readonly caps: Caps;
   private readonly overlay: Overlay;
   private readonly raycaster = new THREE.Raycaster();
   private readonly pictures = new Pictures(
@@ -48,12 +56,16 @@ export class Viewport {
   onRest: ((coarse: readonly { key: string; chord: number }[]) => void) | undefined;
   private readonly labels: LabelLayer;
   private readonly software: boolean;
+  /** Only where no graphics card draws. */
+  private readonly pace: Pace | undefined;
   private frame = 0;
   private rest: ReturnType<typeof setTimeout> | undefined;
   private width = 1;
   private height = 1;
   private looks = {
-    look: 1,
+    look: 'sides' as Look,
+    bars: { count: 3, spacing: 24, width: 7, heading: 20, height: 40, fixed: 'view' as 'view' | 'world' },
+    isoparms: 0,
     count: 18,
     direction: new THREE.Vector3(0, 0, 1),
     fixed: 'view' as 'view' | 'world',
@@ -67,6 +79,8 @@ export class Viewport {
   ) {
     this.theme = theme;
     this.kit = new LineKit(theme);
+    this.pieceKit = new LineKit(theme);
+    this.caps = new Caps(this.kit);
     this.overlay = new Overlay(this.kit);
     const probe = document.createElement('canvas').getContext('webgl2');
     const info = probe?.getExtension('WEBGL_debug_renderer_info');
@@ -81,8 +95,10 @@ export class Viewport {
     this.renderer.debug.checkShaderErrors = false;
     this.renderer.domElement.style.display = 'block';
     host.appendChild(this.renderer.domElement);
+    if (software) this.pace = new Pace(this.renderer.getContext() as WebGL2RenderingContext);
     this.labels = new LabelLayer(host);
-    this.scene.add(this.overlay.grid, this.overlay.group);
+    this.renderer.localClippingEnabled = true;
+    this.scene.add(this.overlay.grid, this.overlay.group, this.caps.group);
     [this.orbits[1].heading, this.orbits[1].tilt] = VIEWS.top;
     [this.orbits[2].heading, this.orbits[2].tilt] = VIEWS.front;
     [this.orbits[3].heading, this.orbits[3].tilt] = VIEWS.right;
@@ -92,6 +108,7 @@ export class Viewport {
   dispose(): void {
     cancelAnimationFrame(this.frame);
     clearTimeout(this.rest);
+    this.pace?.forget();
     this.labels.dispose();
     for (const s of [...this.shown.values(), ...this.replaced]) disposeShown(s);
     this.pictures.dispose();
@@ -111,7 +128,7 @@ export class Viewport {
   }
   /** Something has changed: one picture is drawn at the next chance, and a fine one once things rest. */
   invalidate(): void {
-    if (!this.frame) this.frame = requestAnimationFrame(() => this.draw());
+    if (!this.frame && !this.pace?.waits(() => this.invalidate())) this.frame = requestAnimationFrame(() => this.draw());
   }
 
   /** Pane rectangles in CSS pixels, y from the top. */
@@ -164,6 +181,7 @@ export class Viewport {
     cancelAnimationFrame(this.frame);
     this.frame = 0;
     this.drawn++;
+    const start = performance.now();
     const gl = this.renderer;
     // a software rasteriser has no multisampling: moving pictures are drawn plainly, the still one at double size
     const ratio = this.software ? (fine ? 2 : 1) : Math.min(2, window.devicePixelRatio);
@@ -183,6 +201,8 @@ export class Viewport {
       gl.setClearColor(this.theme.page);
       gl.clear();
       this.kit.resize(r.width, r.height);
+      this.pieceKit.resize(r.width, r.height);
+      this.caps.resize(r.width, r.height);
       this.aimStripes(orbit);
       this.thinRims(i);
       this.overlay.fitHandles((at) => this.pixelAt(at, i));
@@ -194,8 +214,37 @@ export class Viewport {
     for (const s of this.replaced.splice(0)) disposeShown(s);
     this.labels.place((p) => this.project(p, 0), rects[0].width, rects[0].height);
     this.onDraw?.();
+    this.pace?.drawn(fine ? 'fine' : 'plain', start);
     clearTimeout(this.rest);
-    if (!fine) this.rest = setTimeout(() => this.atRest(), Viewport.REST);
+    // where a fine picture takes long, more must have come to rest
+    if (!fine) this.rest = setTimeout(() => this.atRest(), Math.min(2000, Math.max(Viewport.REST, 2 * (this.pace?.took.fine ?? 0))));
+  }
+  /** The first pane as a PNG of any size, without grid, handles and labels; in another look, or turned by degrees, if asked. */
+  photograph(o: PictureSize & { readonly look?: Look; readonly turn?: number }): Promise<Uint8Array> {
+    const orbit = this.orbits[0];
+    const before = { look: this.looks.look, heading: orbit.heading };
+    const extra = [this.overlay.grid, this.overlay.group];
+    const seen = extra.map((x) => x.visible);
+    try {
+      for (const x of extra) x.visible = false;
+      if (o.look) this.looks.look = o.look;
+      if (o.look) for (const s of this.shown.values()) this.colourSurface(s);
+      orbit.heading += o.turn ?? 0;
+      orbit.update(o.width / o.height);
+      for (const k of [this.kit, this.pieceKit, this.caps]) k.resize(o.width, o.height);
+      this.aimStripes(orbit);
+      return pngOf(renderPixels(this.renderer, this.scene, orbit.camera, o, this.theme.page), o.width, o.height);
+    } finally {
+      for (const [i, x] of extra.entries()) x.visible = seen[i];
+      this.looks.look = before.look;
+      if (o.look) for (const s of this.shown.values()) this.colourSurface(s);
+      orbit.heading = before.heading;
+      this.invalidate();
+    }
+  }
+  /** Pixels along each side that a picture may have here. */
+  get largestPicture(): number {
+    return Math.min(8192, this.renderer.capabilities.maxTextureSize);
   }
   private hand = false;
   /** A hand is on the view: it does not come to rest between two pictures of one gesture, however slowly they come. */
@@ -251,7 +300,7 @@ export class Viewport {
       for (const f of s.fine) f.visible = room;
       for (const l of s.lines)
         if (l.rim && l.line.material === l.base)
-          l.line.material = l.base = this.kit.material('rim', room ? RIM_OUTER : pixels > 90 ? 2.2 : 1.4);
+          l.line.material = l.base = this.pieceKit.material('rim', room ? RIM_OUTER : pixels > 90 ? 2.2 : 1.4);
     }
   }
 
@@ -269,9 +318,21 @@ export class Viewport {
       else if (this.looks.axis === 'side') d.set(e[0], e[1], e[2]);
       else d.copy(out);
     }
+    const { heading, height, fixed } = this.looks.bars;
+    const e = orbit.camera.matrixWorld.elements;
+    const right = fixed === 'view' ? new THREE.Vector3(e[0], e[1], e[2]) : new THREE.Vector3(1, 0, 0);
+    const over = fixed === 'view' ? new THREE.Vector3(e[4], e[5], e[6]) : new THREE.Vector3(0, 0, 1);
+    const ahead = fixed === 'view' ? out.clone() : new THREE.Vector3(0, -1, 0);
+    const [h, t] = [(heading * Math.PI) / 180, (height * Math.PI) / 180];
+    const level = right.multiplyScalar(Math.sin(h)).addScaledVector(ahead, Math.cos(h));
+    const middle = level.clone().multiplyScalar(Math.cos(t)).addScaledVector(over, Math.sin(t));
+    // bars lie level, one above the other about their middle
+    const across = level.multiplyScalar(-Math.sin(t)).addScaledVector(over, Math.cos(t));
     for (const s of this.shown.values()) {
       if (!s.material) continue;
       const u = s.material.uniforms;
+      u.barMiddle.value.copy(middle);
+      u.barAcross.value.copy(across);
       u.direction.value.copy(d);
       u.perspective.value = orbit.flat ? 0 : 1;
       u.viewDirection.value.copy(out).negate();
@@ -281,14 +342,19 @@ export class Viewport {
   setTheme(theme: ViewTheme): void {
     this.theme = theme;
     this.kit.setTheme(theme);
+    this.pieceKit.setTheme(theme);
     for (const s of this.shown.values()) this.colourSurface(s);
     this.invalidate();
   }
   setLook(
-    look: 'clay' | 'sides' | 'stripes',
+    look: Look,
     stripes: { count: number; direction: 'up' | 'side' | 'depth'; fixed: 'view' | 'world' },
+    bars: { count: number; spacing: number; width: number; heading: number; height: number; fixed: 'view' | 'world' },
+    isoparms: number,
   ): void {
-    this.looks.look = look === 'clay' ? 0 : look === 'sides' ? 1 : 2;
+    this.looks.look = look;
+    this.looks.bars = bars;
+    this.looks.isoparms = isoparms;
     this.looks.count = stripes.count;
     this.looks.axis = stripes.direction;
     this.looks.fixed = stripes.fixed;
@@ -298,7 +364,20 @@ export class Viewport {
   private colourSurface(s: Shown): void {
     if (!s.material) return;
     const u = s.material.uniforms;
-    u.look.value = this.looks.look;
+    const wanted: Look = s.group.userData.look ?? this.looks.look;
+    const map = wanted === 'map' ? s.map : undefined;
+    if (s.map) s.map.mesh.visible = !!map;
+    if (s.mesh) s.mesh.visible = !map;
+    // until its map is there, a piece stands in plain colours
+    const look = wanted === 'map' && !map ? 'sides' : wanted;
+    wear(s.material, look, map || s.view.display?.kind === 'scan' ? 0 : this.looks.isoparms);
+    u.bars.value.set(this.looks.bars.count, this.looks.bars.spacing, this.looks.bars.width);
+    u.page.value.set(this.theme.page);
+    u.ink.value.set(this.theme.ink);
+    u.rust.value.set(this.theme.rust);
+    u.ramp.value = this.colours.ramp;
+    u.range.value.set(this.colours.low, this.colours.high);
+    u.bands.value = this.colours.bands;
     u.count.value = this.looks.count;
     u.outside.value.set(s.group.userData.colour ?? this.theme.outside);
     u.inside.value.set(this.theme.inside);
@@ -307,12 +386,79 @@ export class Viewport {
     u.fade.value = s.view.stale ? 1 : 0;
     const veiled = this.isVeiled(s);
     u.veil.value = this.ghost ? 0.3 : veiled ? 0.55 : 1;
-    s.material.transparent = veiled;
-    s.material.depthWrite = !veiled;
+    const clear = look === 'glass' || look === 'wire';
+    s.material.transparent = veiled || clear;
+    s.material.depthWrite = !veiled && !clear;
     // seen through: far sides first, then near ones; in one pass they mix as triangles happen to lie
-    s.material.forceSinglePass = !veiled;
+    s.material.forceSinglePass = !veiled && !clear;
     // their lines would hide what is drawn
-    for (const c of s.group.children) if (c !== s.mesh && !s.fine.includes(c)) c.visible = !this.ghost;
+    for (const c of s.group.children) if (c !== s.mesh && c !== s.map?.mesh && !s.fine.includes(c)) c.visible = !this.ghost;
+  }
+  private planes: THREE.Plane[] = [];
+  /** Sections that are on, what each cuts, and the one that is chosen. */
+  setSections(
+    list: readonly { readonly id: string; readonly origin: Vec3; readonly normal: Vec3 }[],
+    cuts: ReadonlyMap<string, readonly SectionView[]>,
+    chosen: string | undefined,
+  ): void {
+    this.planes = list.map((s) => clipPlane(s.origin, s.normal));
+    this.pieceKit.clip(this.planes);
+    for (const s of this.shown.values()) if (s.material) s.material.clippingPlanes = this.planes;
+    this.caps.show(
+      list.map((s, i) => ({
+        id: s.id,
+        cut: cuts.get(s.id) ?? NO_CUT,
+        others: this.planes.filter((_, k) => k !== i),
+        chosen: s.id === chosen,
+        normal: s.normal,
+        origin: s.origin,
+      })),
+      this.theme,
+      (key) => this.shown.get(key)?.group.userData.colour ?? this.theme.outside,
+      this.bounds(),
+    );
+    this.invalidate();
+  }
+  private cutAway = (p: Vec3): boolean =>
+    this.planes.some((c) => c.normal.x * p[0] + c.normal.y * p[1] + c.normal.z * p[2] + c.constant < -1e-6);
+  private colours = { ramp: null as THREE.DataTexture | null, low: 0, high: 1, bands: 0 };
+  /** Maps by piece, and the colours they are drawn in: RGB of 256 steps, the values at both ends, and a number of bands or none. */
+  setMaps(
+    maps: ReadonlyMap<string, MapView>,
+    colours: { readonly ramp: Uint8Array<ArrayBuffer>; readonly low: number; readonly high: number; readonly bands: number },
+  ): void {
+    this.colours.ramp?.dispose();
+    const ramp = new THREE.DataTexture(colours.ramp, 256, 1, THREE.RGBAFormat);
+    ramp.minFilter = ramp.magFilter = THREE.LinearFilter;
+    ramp.colorSpace = THREE.SRGBColorSpace;
+    ramp.needsUpdate = true;
+    this.colours = { ramp, low: colours.low, high: colours.high, bands: colours.bands };
+    this.maps = maps;
+    for (const [key, s] of this.shown) {
+      setShownMap(s, maps.get(key));
+      this.colourSurface(s);
+    }
+    this.invalidate();
+  }
+  private maps: ReadonlyMap<string, MapView> = new Map();
+  /** Value of the map under the pointer, as it is coloured; nothing where there is no map. */
+  mapAt(x: number, y: number): { value?: number; held: boolean; at: Vec3 } | undefined {
+    this.ray(x, y, this.paneAt(x, y));
+    const meshes = [...this.shown.values()].flatMap((s) => (s.group.visible && s.map?.mesh.visible ? [s.map.mesh] : []));
+    const hit = this.raycaster.intersectObjects(meshes, false).find((h) => !this.cutAway([h.point.x, h.point.y, h.point.z]));
+    const view = [...this.shown.values()].find((s) => s.map && s.map.mesh === hit?.object)?.map?.view;
+    if (!hit?.face || !view) return undefined;
+    const { a, b, c } = hit.face;
+    const at = (i: number) => new THREE.Vector3(view.positions[3 * i], view.positions[3 * i + 1], view.positions[3 * i + 2]);
+    const w = THREE.Triangle.getBarycoord(hit.object.worldToLocal(hit.point.clone()), at(a), at(b), at(c), new THREE.Vector3());
+    if (!w) return undefined;
+    const nearest = w.x >= w.y && w.x >= w.z ? a : w.y >= w.z ? b : c;
+    const none = [a, b, c].some((i) => view.state[i] === 2);
+    return {
+      value: none ? undefined : w.x * view.values[a] + w.y * view.values[b] + w.z * view.values[c],
+      held: view.state[nearest] === 1,
+      at: [hit.point.x, hit.point.y, hit.point.z],
+    };
   }
   private ghost = false;
   private isVeiled(s: Shown): boolean {
@@ -348,7 +494,9 @@ export class Viewport {
     this.invalidate();
   }
   /** Puts the pieces on stage: only what has a new stamp is rebuilt. */
-  setPieces(pieces: readonly { view: PieceView; visible: boolean; locked?: boolean; colour?: string; ghost?: boolean }[]): void {
+  setPieces(
+    pieces: readonly { view: PieceView; visible: boolean; locked?: boolean; colour?: string; look?: Look; ghost?: boolean }[],
+  ): void {
     const keep = new Set(pieces.map((p) => p.view.key));
     for (const [k, s] of this.shown)
       if (!keep.has(k)) {
@@ -366,18 +514,21 @@ export class Viewport {
           this.shown.delete(p.view.key);
           continue;
         }
-        const built = buildShown(p.view, this.kit, this.theme, this.pictures);
+        const built = buildShown(p.view, this.pieceKit, this.theme, this.pictures);
         this.scene.add(built.group);
         this.shown.set(p.view.key, built);
       }
       const s = this.shown.get(p.view.key) as Shown;
       s.group.visible = p.visible;
       s.group.userData.colour = p.colour;
+      s.group.userData.look = p.look;
+      if (s.material) s.material.clippingPlanes = this.planes;
+      if (s.map?.view !== this.maps.get(p.view.key)) setShownMap(s, this.maps.get(p.view.key));
       s.locked = p.locked ?? false;
       s.ghost = p.ghost ?? false;
       if (p.view.kind === 'curve')
         for (const l of s.lines)
-          l.line.material = l.base = this.kit.material(
+          l.line.material = l.base = this.pieceKit.material(
             p.colour && !p.view.stale ? (p.colour as `#${string}`) : p.view.stale ? 'soft' : 'ink',
             1.8,
           );
@@ -391,7 +542,7 @@ export class Viewport {
     if (!s) return;
     for (const l of s.lines) {
       const weight = SEAM_WEIGHT[grades.get(l.index) ?? ''];
-      if (!l.rim && weight) l.base = this.kit.material('ink', weight);
+      if (!l.rim && weight) l.base = this.pieceKit.material('ink', weight);
     }
   }
 
@@ -403,7 +554,8 @@ export class Viewport {
     for (const s of this.shown.values()) {
       const mine = picks.filter((p) => `${p.pick.step}/${p.pick.output}` === s.view.key);
       const whole = mine.find((p) => !p.pick.part);
-      if (s.material) s.material.uniforms.tintAmount.value = whole ? (whole.strong ? 0.38 : 0.2) : 0;
+      // colours of a map mean something: they are not tinted
+      if (s.material) s.material.uniforms.tintAmount.value = whole && !s.map?.mesh.visible ? (whole.strong ? 0.38 : 0.2) : 0;
       for (const l of s.lines) {
         const named = mine.find((p) =>
           p.pick.part
@@ -411,7 +563,7 @@ export class Viewport {
             : drawnAsLines(s.view.kind),
         );
         const listed = lit?.piece === s.view.key && !!lit.edges?.includes(l.index);
-        l.line.material = named || listed ? this.kit.material('plum', named?.strong || listed ? 4 : 3) : l.base;
+        l.line.material = named || listed ? this.pieceKit.material('plum', named?.strong || listed ? 4 : 3) : l.base;
       }
     }
     this.overlay.tint(picks, this.shown, this.theme, lit);
@@ -540,17 +692,23 @@ export class Viewport {
       raycaster: this.raycaster,
       orbit: this.orbitOf(pane),
       project: (p) => this.project(p, pane),
+      gone: this.planes.length ? this.cutAway : undefined,
     });
   }
 
   /** Box of everything visible, or of these pieces. */
-  bounds(_keys?: readonly string[]): { min: Vec3; max: Vec3 } | undefined {
+  bounds(keys?: readonly string[]): { min: Vec3; max: Vec3 } | undefined {
     const min = [Infinity, Infinity, Infinity];
     const max = [-Infinity, -Infinity, -Infinity];
     const solid = [...this.shown.values()].filter(
-      (s) => s.group.visible && s.view.display && s.view.display.kind !== 'plane' && s.view.display.kind !== 'picture',
+      (s) =>
+        s.group.visible &&
+        (!keys || keys.includes(s.view.key)) &&
+        s.view.display &&
+        s.view.display.kind !== 'plane' &&
+        s.view.display.kind !== 'picture',
     );
-    for (const s of solid.length ? solid : [...this.shown.values()].filter((x) => x.group.visible)) {
+    for (const s of solid.length || keys ? solid : [...this.shown.values()].filter((x) => x.group.visible)) {
       const b = s.view.display?.box;
       if (!b) continue;
       for (let k = 0; k < 3; k++) {

@@ -1,11 +1,15 @@
+import type { Vec3 } from '@ample-skin/core/math';
 import type { Offers } from '@ample-skin/core/offers';
-import type { Model, Pick } from '@ample-skin/core/recipe';
+import type { Model, ModelMap, Pick } from '@ample-skin/core/recipe';
 import {
   KernelHost,
   type KernelReply,
   type KernelThread,
+  type Mapped,
+  mapBuffers,
   type Progress,
   Session,
+  sectionBuffers,
   type TriedOffView,
   transferables,
   type Update,
@@ -39,6 +43,7 @@ const kernel = new KernelHost(spawn);
 const session = new Session(kernel, asset);
 /** Trials beside the model: offers for a seam, or methods for an opening. */
 let trying: AbortController | undefined;
+let mapping: AbortController | undefined;
 let running: AbortController | undefined;
 
 export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | 'onPartial' | 'have' | 'files' | 'overrides'> {
@@ -51,6 +56,7 @@ const api = {
   async update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
     running?.abort();
     trying?.abort();
+    mapping?.abort();
     const mine = new AbortController();
     running = mine;
     const update = await session.update(model, {
@@ -97,6 +103,30 @@ const api = {
     );
   },
   facts: (picks: readonly Pick[], density?: number) => session.facts(picks, density),
+  report: (model: Model, o: Parameters<Session['report']>[1]) => session.report(model, o),
+  /** A piece in the colours of a map; an update of the model, or a newer map, ends it. */
+  async map(key: string, map: ModelMap, tell: (done: number) => void): Promise<Mapped | undefined> {
+    mapping?.abort();
+    const mine = new AbortController();
+    mapping = mine;
+    try {
+      const r = await session.map(key, map, async (done) => {
+        tell(done);
+        await new Promise((go) => setTimeout(go));
+        mine.signal.throwIfAborted();
+      });
+      return r.ok ? Comlink.transfer(r, mapBuffers(r.view)) : r;
+    } catch (e) {
+      if (mine.signal.aborted) return undefined;
+      throw e;
+    }
+  },
+  endMap: () => mapping?.abort(),
+  section(keys: readonly string[], origin: Vec3, normal: Vec3, comb: boolean) {
+    const list = session.section(keys, origin, normal, comb);
+    return Comlink.transfer(list, sectionBuffers(list));
+  },
+  nets: (key: string) => session.nets(key),
   finer: (list: readonly { key: string; chord: number }[]) => {
     const found = session.finer(list);
     return Comlink.transfer(

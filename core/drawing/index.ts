@@ -1,0 +1,2 @@
+export * from './hidden-lines.ts';
+export * from './sheet.ts';

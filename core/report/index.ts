@@ -1,0 +1,3 @@
+export * from './gather.ts';
+export * from './html.ts';
+export * from './pdf.ts';

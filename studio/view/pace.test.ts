@@ -1,0 +1,81 @@
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
+import { type Fences, Pace } from './pace.ts';
+
+const SIGNALED = 7;
+class Driver implements Fences {
+  readonly SYNC_GPU_COMMANDS_COMPLETE = 1;
+  readonly SYNC_STATUS = 2;
+  readonly SIGNALED = SIGNALED;
+  open = 0;
+  lost = false;
+  done = false;
+  fenceSync() {
+    this.open++;
+    return {} as WebGLSync;
+  }
+  getSyncParameter() {
+    return this.done ? SIGNALED : 0;
+  }
+  deleteSync() {
+    this.open--;
+  }
+  flush() {}
+  isContextLost() {
+    return this.lost;
+  }
+}
+describe('the pace of pictures', () => {
+  beforeEach(() => vi.useFakeTimers());
+  afterEach(() => vi.useRealTimers());
+  const made = () => {
+    const driver = new Driver();
+    return { driver, pace: new Pace(driver, () => Date.now()) };
+  };
+  it('holds nothing back while nothing is on its way', () => {
+    expect(made().pace.waits(() => {})).toBe(false);
+  });
+  it('calls the last one that asked, once, when the picture stands, and knows what it took', () => {
+    const { driver, pace } = made();
+    pace.drawn('plain', Date.now());
+    const calls: number[] = [];
+    expect([1, 2, 3].map((n) => pace.waits(() => calls.push(n)))).toEqual([true, true, true]);
+    vi.advanceTimersByTime(400);
+    expect(calls).toEqual([]);
+    driver.done = true;
+    vi.advanceTimersByTime(8);
+    expect(calls).toEqual([3]);
+    expect(pace.took.plain).toBeGreaterThanOrEqual(400);
+    expect(pace.took.plain).toBeLessThan(412);
+    expect(pace.took.fine).toBe(0);
+    vi.advanceTimersByTime(1000);
+    expect(calls).toEqual([3]);
+    expect(driver.open).toBe(0);
+    expect(pace.waits(() => {})).toBe(false);
+  });
+  it('goes on when the driver never answers, and when its context is gone', () => {
+    const { driver, pace } = made();
+    let calls = 0;
+    pace.drawn('fine', Date.now());
+    pace.waits(() => calls++);
+    vi.advanceTimersByTime(Pace.MOST - 8);
+    expect(calls).toBe(0);
+    vi.advanceTimersByTime(16);
+    expect(calls).toBe(1);
+    pace.drawn('fine', Date.now());
+    pace.waits(() => calls++);
+    driver.lost = true;
+    vi.advanceTimersByTime(8);
+    expect(calls).toBe(2);
+    expect(driver.open).toBe(0);
+  });
+  it('a picture drawn over another, or none any more, leaves no fence', () => {
+    const { driver, pace } = made();
+    pace.drawn('plain', Date.now());
+    pace.drawn('plain', Date.now());
+    expect(driver.open).toBe(1);
+    pace.forget();
+    expect(driver.open).toBe(0);
+    vi.advanceTimersByTime(50);
+    expect(pace.took.plain).toBe(0);
+  });
+});
