@@ -70,3 +70,26 @@ it('a foot on a ball is found from beside its poles, where a grid cannot tell th
         expect(Math.abs(closestOnSurface(s, p).distance - Math.abs(radius - 20))).toBeLessThan(1e-12);
       }
 });
+it('from any start a foot on a ball is the nearest place, over the seam and away from the poles', () => {
+  // one span each way: the whole turn is a single polynomial of degree 5, and a step may lead far round
+  const s = ball(20).faces[0].surface;
+  const random = randomFrom(11);
+  for (let i = 0; i < 4000; i++) {
+    const tilt = i % 3 ? random() * Math.PI : random() * 0.04;
+    const turn = i % 4 ? random() * 2 * Math.PI : (random() - 0.5) * 0.02;
+    const radius = 14 + 12 * random();
+    const p: Vec3 = [radius * Math.sin(tilt) * Math.cos(turn), radius * Math.sin(tilt) * Math.sin(turn), radius * Math.cos(tilt)];
+    // beside the foot in space, anywhere in the turn when that is near a pole
+    const u = Math.min(Math.PI, Math.max(0, Math.PI - tilt + (random() - 0.5) * 0.06));
+    const v = tilt < 0.05 || tilt > Math.PI - 0.05 ? random() * 2 * Math.PI : (turn + 2 * Math.PI + (random() - 0.5) * 0.2) % (2 * Math.PI);
+    expect(Math.abs(closestOnSurface(s, p, [u, v], true).distance - Math.abs(radius - 20))).toBeLessThan(1e-10);
+  }
+});
+it('a foot that begins beside a seam stays on its side of it unless it may go around', () => {
+  const s = ringBody(20, 6).faces[0].surface;
+  const [[ua, ub], [va, vb]] = [domainU(s), domainV(s)];
+  evaluateSurface(s, ua + 0.3 * (ub - ua), vb - 0.01 * (vb - va), 0, out);
+  const p: Vec3 = [out[0], out[1], out[2]];
+  expect(closestOnSurface(s, p, [ua + 0.3 * (ub - ua), va]).v).toBe(va);
+  expect(closestOnSurface(s, p, [ua + 0.3 * (ub - ua), va], true).distance).toBeLessThan(1e-12);
+});

@@ -139,13 +139,18 @@ function samplesOf(s: NurbsSurface): SurfaceSamples {
 }
 
 const js = new Float64Array(48);
+/** The longest step of Newton's method on a surface, as a part of the domain. */
+const LONGEST = 0.25;
+/** Directions looked at from a pole. */
+const POLE_SAMPLES = 32;
 
 /**
  * Closest point of the whole (untrimmed) surface: Newton with second-order terms from `start`, or from the best local minima of a sample grid.
- * Boundaries hold the parameter; the other one goes on converging.
+ * Boundaries hold the parameter; the other one goes on converging. From a start, `around` lets it go over the seam of a surface that is closed
+ * in itself; without it the foot stays on the side of the seam where it began, which is what a curve traced along the seam needs.
  */
-export function closestOnSurface(s: NurbsSurface, p: Vec3, start?: readonly [number, number]): SurfaceFoot {
-  if (start) return newtonSurface(s, p, start[0], start[1]);
+export function closestOnSurface(s: NurbsSurface, p: Vec3, start?: readonly [number, number], around = false): SurfaceFoot {
+  if (start) return newtonSurface(s, p, start[0], start[1], around);
   const g = samplesOf(s);
   const nu = g.us.length;
   const nv = g.vs.length;
@@ -195,7 +200,7 @@ export function closestOnSurface(s: NurbsSurface, p: Vec3, start?: readonly [num
  * Newton's method within the domain: a parameter at its border with the slope pointing out is held and the other goes on by itself; where
  * the distance is not convex in what moves, Gauss-Newton takes its place; a step that does not come nearer is halved.
  */
-function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): SurfaceFoot {
+function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number, around = false): SurfaceFoot {
   const [ua, ub] = domainU(s);
   const [va, vb] = domainV(s);
   let u = Math.min(ub, Math.max(ua, u0));
@@ -205,6 +210,48 @@ function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): Surfac
   evaluateSurface(s, u, v, 2, js);
   let d = distance2();
   let point: Vec3 = [js[0], js[1], js[2]];
+  /** At a pole the other parameter is free: goes on where the way down from it is the steepest. False when all lead up. */
+  const leavePole = (along: boolean): boolean => {
+    const [from, to] = along ? [ua, ub] : [va, vb];
+    const inward = (along ? v <= va : u <= ua) ? 1 : -1;
+    const o = along ? 3 : 6;
+    let best = -1e-12 * Math.sqrt(d);
+    let found: number | undefined;
+    for (let i = 0; i < POLE_SAMPLES; i++) {
+      const t = from + ((to - from) * i) / POLE_SAMPLES;
+      evaluateSurface(s, along ? t : u, along ? v : t, 1, js);
+      const r = (js[0] - p[0]) * js[o] + (js[1] - p[1]) * js[o + 1] + (js[2] - p[2]) * js[o + 2];
+      const slope = (inward * r) / (Math.hypot(js[o], js[o + 1], js[o + 2]) || 1);
+      if (slope < best) [best, found] = [slope, t];
+    }
+    for (let step = found === undefined ? 0 : 0.02; step > 1e-7; step /= 4) {
+      const [nu, nv] = along ? [found as number, v + inward * step * (vb - va)] : [u + inward * step * (ub - ua), found as number];
+      evaluateSurface(s, nu, nv, 2, js);
+      const next = distance2();
+      if (next >= d) continue;
+      [u, v, d, point] = [nu, nv, next, [js[0], js[1], js[2]]];
+      return true;
+    }
+    evaluateSurface(s, u, v, 2, js);
+    return false;
+  };
+  let wraps = 0;
+  let open = around ? 0 : 3;
+  /** Where the surface is closed in itself a way that ends at its seam goes on from the other side. False when there is no seam. */
+  const wrapped = (inU: boolean): boolean => {
+    const bit = inU ? 1 : 2;
+    if (open & bit) return false;
+    const [nu, nv] = [inU ? (u <= ua ? ub : ua) : u, inU ? v : v <= va ? vb : va];
+    evaluateSurface(s, nu, nv, 2, js);
+    if (Math.abs(js[0] - point[0]) + Math.abs(js[1] - point[1]) + Math.abs(js[2] - point[2]) <= 1e-12 * (1 + Math.hypot(...point))) {
+      [u, v, d, point] = [nu, nv, distance2(), [js[0], js[1], js[2]]];
+      wraps++;
+      return true;
+    }
+    open |= bit;
+    evaluateSurface(s, u, v, 2, js);
+    return false;
+  };
   for (let k = 0; k < 40; k++) {
     const [rx, ry, rz] = [js[0] - p[0], js[1] - p[1], js[2] - p[2]];
     const dotR = (o: number) => rx * js[o] + ry * js[o + 1] + rz * js[o + 2];
@@ -216,6 +263,10 @@ function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): Surfac
     const G = dotD(3, 3);
     const holdU = (u <= ua && f > 0) || (u >= ub && f < 0);
     const holdV = (v <= va && g > 0) || (v >= vb && g < 0);
+    const [across, along] = [E * (ub - ua) ** 2, G * (vb - va) ** 2];
+    if ((u <= ua || u >= ub) && along < 1e-18 * across && leavePole(false)) continue;
+    if ((v <= va || v >= vb) && across < 1e-18 * along && leavePole(true)) continue;
+    if (around && wraps < 3 && ((holdU && wrapped(true)) || (holdV && wrapped(false)))) continue;
     if (holdU && holdV) break;
     let a = E + dotR(18);
     let b = F + dotR(12);
@@ -230,13 +281,19 @@ function newtonSurface(s: NurbsSurface, p: Vec3, u0: number, v0: number): Surfac
     let dv = holdV ? 0 : holdU ? -g / c : -(a * g - b * f) / det;
     if (!Number.isFinite(du)) du = 0;
     if (!Number.isFinite(dv)) dv = 0;
-    const limit = 0.25;
-    du = Math.min(limit * (ub - ua), Math.max(-limit * (ub - ua), du));
-    dv = Math.min(limit * (vb - va), Math.max(-limit * (vb - va), dv));
+    // both shortened alike: a direction that leads down does so still
+    const least = Math.min(1, (LONGEST * (ub - ua)) / Math.abs(du || 1e-300), (LONGEST * (vb - va)) / Math.abs(dv || 1e-300));
+    du *= least;
+    dv *= least;
     const [lengthU, lengthV] = [Math.sqrt(E), Math.sqrt(G)];
     let moved = false;
     let small = false;
-    for (let half = 0; half < 12; half++) {
+    for (let half = 0; half < 24; half++) {
+      if (half === 12) {
+        // held by the border or beside a pole the step may not lead down: each parameter by its own slope does
+        du = holdU ? 0 : Math.max(-LONGEST * (ub - ua), Math.min(LONGEST * (ub - ua), -f / (E || 1e-300)));
+        dv = holdV ? 0 : Math.max(-LONGEST * (vb - va), Math.min(LONGEST * (vb - va), -g / (G || 1e-300)));
+      }
       const nu = Math.min(ub, Math.max(ua, u + du));
       const nv = Math.min(vb, Math.max(va, v + dv));
       small = Math.abs(nu - u) * lengthU + Math.abs(nv - v) * lengthV < 1e-13;

@@ -244,6 +244,8 @@ export class SurfaceProbe {
   private readonly faceOfTriangle: Uint32Array;
   /** Of each corner of each triangle: how far it stands from the opposite side, mm, where that lies on the border of the face; else 0. */
   private readonly heights: Float64Array;
+  /** Of each corner of each triangle that lies on the border of the face: how far it stands from the opposite side, mm; else 0. */
+  private readonly tips: Float64Array;
   constructor(readonly body: Body) {
     this.size = Math.max(1e-9, boxSize(bodyBox(body)));
     this.chord = this.size / 2000;
@@ -260,12 +262,21 @@ export class SurfaceProbe {
     };
     // corner i of triangle t is number 3 t + i; its opposite side runs between the other two
     indices.forEach((_, i) => sides.set(side(i).id, (sides.get(side(i).id) ?? 0) + 1));
+    const onBorder = new Set<number>();
+    indices.forEach((_, i) => {
+      const { a, c, id } = side(i);
+      if (sides.get(id) === 1) onBorder.add(a).add(c);
+    });
+    this.tips = new Float64Array(this.mesh.indices.length);
     indices.forEach((node, i) => {
       const { a, c, id } = side(i);
-      if (sides.get(id) !== 1) return;
+      const border = sides.get(id) === 1;
+      if (!border && !onBorder.has(node)) return;
       const at = (k: number): Vec3 => [positions[3 * k], positions[3 * k + 1], positions[3 * k + 2]];
       const along = sub(at(c), at(a));
-      this.heights[i] = Math.max(1e-12, length(cross(along, sub(at(node), at(a)))) / Math.max(1e-300, length(along)));
+      const height = Math.max(1e-12, length(cross(along, sub(at(node), at(a)))) / Math.max(1e-300, length(along)));
+      if (border) this.heights[i] = height;
+      if (onBorder.has(node)) this.tips[i] = height;
     });
     body.faces.forEach((_, f) => {
       const [first, count] = [this.mesh.faceRanges[2 * f], this.mesh.faceRanges[2 * f + 1]];
@@ -314,14 +325,16 @@ export class SurfaceProbe {
     const [x, y] = [u - x0, v - y0];
     const q = (x * y2 - x2 * y) / det;
     const r = (x1 * y - x * y1) / det;
+    const touches = [0, 1, 2].some((k) => this.tips[3 * triangle + k] > 0);
     return [1 - q - r, q, r].every((w, k) => {
-      const h = this.heights[3 * triangle + k];
-      return h ? w * h > 4 * this.chord : w > -0.1;
+      const [h, tip] = [this.heights[3 * triangle + k], this.tips[3 * triangle + k]];
+      if (tip && (1 - w) * tip <= 4 * this.chord) return false;
+      return h ? w * h > 4 * this.chord : w > (touches ? 0 : -0.1);
     });
   }
   private footOn(rough: TriangleFoot, p: Vec3): SurfaceHit {
     const face = this.faceOfTriangle[rough.triangle];
-    const foot = closestOnSurface(this.body.faces[face].surface, p, this.start(rough.triangle, rough.weights));
+    const foot = closestOnSurface(this.body.faces[face].surface, p, this.start(rough.triangle, rough.weights), true);
     // beside the border the foot on the surface may lie outside the face
     const beside = !this.well(rough.triangle, foot.u, foot.v);
     const strayed = distance(foot.point, rough.point) > 20 * this.chord;

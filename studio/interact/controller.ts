@@ -2,7 +2,7 @@ import { handleKey } from '../view/handles.ts';
 import { boxMode } from './box.ts';
 import type { Doc } from './doc.ts';
 import { handleMode } from './handle.ts';
-import { type Command, type Mode, NONE, type Overlay, type PointerAt, type Reaction, type Stage } from './mode.ts';
+import { away, CLICK, type Command, type Mode, NONE, type Overlay, type PointerAt, type Reaction, type Stage } from './mode.ts';
 import { navigateMode, pinchCommands, wheelCommand } from './navigate.ts';
 
 export interface ControllerHost {
@@ -19,6 +19,8 @@ export interface ControllerHost {
 }
 /** Milliseconds after which a press that stays where it is lists what lies there. */
 export const HOLD_MS = 600;
+/** Pixels that a press moves after it has listed what lies there until it is a drag after all. */
+const LISTED_PX = 12;
 
 /**
  * Turns pointer, wheel and key events into the calls of one mode at a time. Free of the browser: events come as plain data, so that whole
@@ -27,7 +29,7 @@ export const HOLD_MS = 600;
 export function controller(host: ControllerHost) {
   const { stage, doc } = host;
   const touches = new Map<number, PointerAt>();
-  let active: { mode: Mode; from: PointerAt; id: number } | undefined;
+  let active: { mode: Mode; from: PointerAt; id: number; listed?: boolean } | undefined;
   let lastAt: PointerAt | undefined;
   let timer: ReturnType<typeof setTimeout> | undefined;
   let waiting: PointerAt | undefined;
@@ -52,6 +54,7 @@ export function controller(host: ControllerHost) {
     const at = waiting;
     waiting = undefined;
     if (!at) return;
+    if (active?.listed) return;
     if (active) react(active.mode.drag?.(at, active.from));
     else hover(at);
   };
@@ -103,7 +106,9 @@ export function controller(host: ControllerHost) {
       active = { mode, from: at, id };
       if (at.button === 0 && !held)
         timer = setTimeout(() => {
-          if (active?.mode === mode) end(mode.hold?.(at));
+          if (active?.mode !== mode) return;
+          active.listed = true;
+          react(mode.hold?.(at));
         }, HOLD_MS);
     },
     move(id: number, at: PointerAt) {
@@ -116,7 +121,13 @@ export function controller(host: ControllerHost) {
         return;
       }
       if (before) touches.set(id, at);
-      if (active && Math.hypot(at.x - active.from.x, at.y - active.from.y) > 4) clearTimeout(timer);
+      const gone = active && away(at, active.from);
+      if (gone !== undefined && gone > CLICK) clearTimeout(timer);
+      if (active?.listed && gone !== undefined && gone > LISTED_PX) {
+        // a page that is slow hears of a quick drag late: it is still one
+        active.listed = false;
+        host.show({ list: null, tip: null });
+      }
       if (!before && active) return;
       later(at);
     },
@@ -124,8 +135,8 @@ export function controller(host: ControllerHost) {
       if (!touches.delete(id)) return;
       if (!active || active.id !== id) return;
       if (waiting) flush();
-      const { mode, from } = active;
-      end(mode.release?.(at, from));
+      const { mode, from, listed } = active;
+      end(listed ? NONE : mode.release?.(at, from));
     },
     cancel(id: number) {
       touches.delete(id);

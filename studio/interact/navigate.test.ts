@@ -42,6 +42,21 @@ describe('navigating lies beneath everything', () => {
     expect(g.shown().list?.hits.length).toBe(1);
     expect(g.commands).toEqual([]);
   });
+  it('a drag that is heard of late is a drag, and the list goes away', () => {
+    vi.useFakeTimers();
+    view.found = [hit('s', 'piece')];
+    g.k.press(1, place(0, 0));
+    vi.advanceTimersByTime(HOLD_MS + 10);
+    g.k.move(1, place(0.5, 0));
+    g.frame();
+    expect(g.shown().list?.hits.length).toBe(1);
+    g.k.move(1, place(6, 0));
+    g.frame();
+    g.k.release(1, place(6, 0));
+    vi.useRealTimers();
+    expect(g.shown().list).toBeNull();
+    expect(g.commands).toEqual([{ do: 'orbit', pane: 0, dx: 60, dy: 0 }]);
+  });
   it('the wheel zooms to the pointer, two fingers on a touchpad pan, pinching zooms and pans', () => {
     g.k.wheel(place(1, 2), { deltaX: 0, deltaY: 100, deltaMode: 0 });
     g.k.wheel(place(1, 2), { deltaX: 30, deltaY: 10, deltaMode: 0 });
