@@ -13,11 +13,14 @@ export interface Args {
   readonly unit?: string;
   readonly schema?: string;
   readonly apart: boolean;
+  /** Ranges of dials, as written. */
+  readonly over: string[];
 }
 export function parseArgs(argv: readonly string[]): Args {
   const words: string[] = [];
   const set: string[] = [];
   const out: string[] = [];
+  const over: string[] = [];
   let json = false;
   let report: string | undefined;
   let tolerance: string | undefined;
@@ -33,6 +36,7 @@ export function parseArgs(argv: readonly string[]): Args {
     const a = argv[i];
     if (a === '--json') json = true;
     else if (a === '--set') set.push(value(++i, a));
+    else if (a === '--over') over.push(value(++i, a));
     else if (a === '--out') out.push(value(++i, a));
     else if (a === '--report') report = value(++i, a);
     else if (a === '--apart') apart = true;
@@ -44,7 +48,7 @@ export function parseArgs(argv: readonly string[]): Args {
     else if (a.startsWith('--')) throw new BadCall(`"${a}" is not an option; see: ample help`);
     else words.push(a);
   }
-  return { words, json, set, out, report, tolerance, keep, unit, schema, apart };
+  return { words, json, set, out, report, tolerance, keep, unit, schema, apart, over };
 }
 
 export function toleranceOf(args: Args): number {

@@ -258,3 +258,50 @@ describe('ample tools, run, convert', () => {
     expect(ample('run', 'demo/recipes/tansy-body.json', '--set', 'nobody=3').err).toContain('no dial');
   });
 });
+
+describe('ample sweep and ample compare', () => {
+  const ball = (radius: string, more: object = {}) =>
+    JSON.stringify({
+      format: 'ample-skin-recipe',
+      version: 1,
+      name: 'Ball',
+      dials: [{ name: 'r', formula: radius, unit: 'length' }],
+      steps: [{ id: 'b', tool: 'primitive', version: 1, params: { shape: 'ball', radius: 'r' }, inputs: {}, ...more }],
+    });
+  it('a ball over its radius: a line for each run, a table beside it, exit code 1 when a run is not fine', () => {
+    writeFileSync(file('ball.json'), ball('10'));
+    const r = ample('sweep', file('ball.json'), '--over', 'r=5..10:2', '--out', file('ball.csv'));
+    expect([r.code, r.err.replaceAll(/npm warn.*\n/g, '')]).toEqual([0, '']);
+    const lines = readFileSync(file('ball.csv'), 'utf8').trim().split('\r\n');
+    expect(lines.length).toBe(3);
+    expect(Math.abs(Number(lines[2].split(',')[3]) / ((4 / 3) * Math.PI * 1000) - 1)).toBeLessThan(1e-9);
+    const bad = ample('sweep', file('ball.json'), '--over', 'r=-5..10:2', '--json');
+    expect(bad.code).toBe(1);
+    expect(bad.json().rows.map((x: { ok: boolean }) => x.ok)).toEqual([false, true]);
+  });
+  it('what cannot be swept says why, with code 2', () => {
+    for (const [args, word] of [
+      [[], '--over'],
+      [['--over', 'r=1'], 'FROM..TO:COUNT'],
+      [['--over', 'q=1..2:3'], 'there are: r'],
+      [['--over', 'r=1..2:3', '--out', file('x.txt')], '.csv'],
+    ] as const) {
+      const r = ample('sweep', file('ball.json'), ...args);
+      expect(r.code).toBe(2);
+      expect(r.err).toContain(word);
+    }
+  });
+  it('two recipes: what changed, and how far the shapes lie apart', () => {
+    writeFileSync(file('ball2.json'), ball('10.5', { name: 'Larger' }));
+    const same = ample('compare', file('ball.json'), file('ball.json'), '--json');
+    expect([same.code, same.json().differences, same.json().shapes[0].deviation.most]).toEqual([0, [], expect.closeTo(0, 9)]);
+    const r = ample('compare', file('ball.json'), file('ball2.json'), '--json');
+    expect(r.code).toBe(1);
+    expect(r.json().differences).toEqual([
+      { kind: 'changed', what: 'r', before: '10', after: '10.5' },
+      { kind: 'changed', what: 'Larger', of: 'name', before: 'not set', after: 'Larger', step: 'b' },
+    ]);
+    expect(Math.abs(r.json().shapes[0].deviation.most - 0.5)).toBeLessThan(1e-9);
+    expect(ample('compare', file('ball.json')).code).toBe(2);
+  });
+});

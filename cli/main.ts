@@ -11,6 +11,7 @@ import { keepVariant, tryOff } from '@ample-skin/core/try-off';
 import { z } from 'zod';
 import { type Args, parseArgs, writingOf } from './args.ts';
 import { BadCall, chainsOf, evaluate, kernel, load, mainParts, NotFine, readAny, recipeOf, type Written, write } from './read.ts';
+import { compareFiles, sweepRecipe } from './reports.ts';
 
 const HELP = `ample: build, check and convert models without a window
 
@@ -24,6 +25,12 @@ const HELP = `ample: build, check and convert models without a window
   ample try-off RECIPE STEP [--keep METHOD --out FILE.json] [--json]
                                                          other methods for what a step fills or bridges, measured alike;
                                                          one kept in its place, the others muted beside it
+
+  ample sweep RECIPE --over dial=FROM..TO:COUNT [--over …] [--out FILE.csv] [--json]
+                                                         a recipe over the values of a dial or of two: volume, least wall
+                                                         and radius, worst seam, targets, time of each run
+  ample compare RECIPE RECIPE [--json]                   what of the first became what in the second, and how far
+                                                         their shapes lie apart; exit code 1 when they differ
 
 Pieces that are hidden in a recipe are left out.
 
@@ -251,6 +258,10 @@ async function main(): Promise<number> {
       return check(args);
     case 'convert':
       return convert(args);
+    case 'sweep':
+      return sweepRecipe(args);
+    case 'compare':
+      return compareFiles(args);
     case 'try-off':
       return tryOffStep(args);
     case 'help':

@@ -28,7 +28,7 @@ import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
 import { nodeKernel } from '@ample-skin/engine/node';
 
 export class BadCall extends Error {}
-const LIMIT = 120_000;
+export const LIMIT = 120_000;
 export const kernel = nodeKernel();
 
 export function load(file: string | undefined): { path: string; data: Uint8Array } {
@@ -68,15 +68,17 @@ export async function evaluate(model: Model, folder: string, set: readonly strin
     kernel,
     limit: LIMIT,
     overrides,
-    asset: async (id) => {
-      try {
-        return { name: basename(id), data: readFileSync(resolve(folder, id)) };
-      } catch {
-        return undefined;
-      }
-    },
+    asset: assetsBeside(folder),
   });
 }
+/** Files that a recipe refers to lie beside it. */
+export const assetsBeside = (folder: string) => async (id: string) => {
+  try {
+    return { name: basename(id), data: readFileSync(resolve(folder, id)) };
+  } catch {
+    return undefined;
+  }
+};
 
 /** Pieces of a model that are seen, with their names, groups and colours. Helpers that are hidden are not checked and not written. */
 function seen(model: Model, result: ModelResult): OutPart[] {

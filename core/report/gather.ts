@@ -1,7 +1,7 @@
-import { type Body, bodyBox, type KernelService, meshBody } from '../brep/index.ts';
+import type { Body, KernelService } from '../brep/index.ts';
 import { drawSheet, VIEW_FRAMES } from '../drawing/index.ts';
-import { boxSize, formatNumber, type Vec3 } from '../math/index.ts';
-import { checkReport, DEFAULT_LIMITS, gradeRank, mapValues, measureSeams, rangeOf, seamKeys } from '../proof/index.ts';
+import { formatNumber, type Vec3 } from '../math/index.ts';
+import { checkReport, DEFAULT_LIMITS, gradeRank, measureSeams, rangeOf, seamKeys } from '../proof/index.ts';
 import {
   livePieces,
   type Model,
@@ -14,6 +14,7 @@ import {
   targetOf,
 } from '../recipe/index.ts';
 import type { Paper } from '../sheets/index.ts';
+import { sampled } from './sampled.ts';
 
 /** `good` and `bad` are coloured; a promise that is not kept is bad. */
 export type Tone = 'good' | 'bad' | undefined;
@@ -195,19 +196,13 @@ export async function gatherReport(model: Model, result: ModelResult, o: ReportO
   return { title: model.name, date: o.date, ok: !why.length, why, blocks };
 }
 
-/**
- * Wall by rays and lean to the pull at the nodes of a mesh (chord error a three-hundredth of the size). Nodes on edges are left out: a ray
- * along the next face says nothing of the wall.
- */
+/** Wall by rays and lean to the pull at the nodes of a mesh. */
 function wallAndDraft(b: Body, closed: boolean, pull: Vec3): { label: string; value: string }[] {
-  const size = boxSize(bodyBox(b));
-  const mesh = meshBody(b, { chord: size / 300, angle: 0.3, longest: size / 20 });
-  const onEdge = new Set(mesh.edgeShared);
-  const inner = (values: Float64Array) => values.map((x, i) => (onEdge.has(mesh.shared[i]) ? Number.NaN : x));
+  const { mesh, values: inner } = sampled(b);
   const node = (i: number): string => at([mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]]);
   const out: { label: string; value: string }[] = [];
   if (closed) {
-    const values = inner(mapValues(b, mesh, { kind: 'ray' }).values);
+    const values = inner({ kind: 'ray' });
     const r = rangeOf(values, 0.1);
     if (r) {
       out.push({ label: 'wall by ray, least', value: `${formatNumber(values[r.least], 3)} mm at ${node(r.least)}` });
@@ -217,7 +212,7 @@ function wallAndDraft(b: Body, closed: boolean, pull: Vec3): { label: string; va
       });
     }
   }
-  const draft = inner(mapValues(b, mesh, { kind: 'draft', direction: pull }).values);
+  const draft = inner({ kind: 'draft', direction: pull });
   const r = rangeOf(draft.map(Math.abs));
   if (r)
     out.push({
