@@ -1,3 +1,4 @@
+export * from './comparing.ts';
 export * from './display.ts';
 export * from './kernel-host.ts';
 export * from './map-view.ts';

@@ -49,8 +49,10 @@ import {
   type StepStatus,
   thingOf,
 } from '@ample-skin/core/recipe';
+import type { SweepPoint, SweepRow } from '@ample-skin/core/report/sweep-rows';
 import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
 import { outlook, pickedSides, type TriedOff, tryOff, type Variant } from '@ample-skin/core/try-off';
+import { type CompareOptions, type CompareView, compareModels } from './comparing.ts';
 import { displayPiece, type PieceDisplay, PREVIEW, qualityFor } from './display.ts';
 import { type Mapped, mapView, specOf } from './map-view.ts';
 import { type SectionView, sectionView } from './section-view.ts';
@@ -490,6 +492,21 @@ export class Session {
       memory: { byHash: this.memory.byHash, lastGood: new Map(this.memory.lastGood) },
       asset: this.asset,
     };
+  }
+
+  /** A recipe over values of its dials; what is known of the open model is used and left as it is. */
+  async sweep(
+    model: Model,
+    points: readonly SweepPoint[],
+    options: { readonly signal?: AbortSignal; readonly onRow?: (row: SweepRow, index: number) => void | Promise<void> },
+  ): Promise<SweepRow[]> {
+    const { sweep } = await import('@ample-skin/core/report');
+    const memory = { byHash: new Map(this.memory.byHash), lastGood: new Map() };
+    return sweep(model, points, { ...this.apart(), memory, signal: options.signal, limit: 60_000 }, options.onRow);
+  }
+  /** Two models side by side, built apart from the open one. */
+  compare(a: Model, b: Model, options: { readonly signal?: AbortSignal; readonly tell?: CompareOptions['tell'] }): Promise<CompareView> {
+    return compareModels(a, b, { ...this.apart(), ...options });
   }
 
   /** Curvature combs of picked curves and edges. */

@@ -5,6 +5,7 @@ import { toggleMeasuring } from './measuring.ts';
 import { copyChosen, duplicateChosen, hideSelection, invertSelection, paste, removeChosen, select, selectAll } from './selection.ts';
 import { getSettings, LOOKS, setSettings } from './settings.ts';
 import { getStudio, setStudio } from './state.ts';
+import { openSweep } from './sweeps.ts';
 import { startTrial } from './trial.ts';
 import { viewLink } from './view-link.ts';
 
@@ -62,7 +63,8 @@ export const COMMANDS: readonly Command[] = [
   { id: 'find', label: 'Find a tool, step, piece, dial or setting', group: 'Work', keys: '/', run: dialog('find') },
   { id: 'keys', label: 'Keys', group: 'Work', keys: '?', run: dialog('keys') },
   { id: 'settings', label: 'Settings and unit', group: 'Work', keys: '', run: dialog('settings') },
-  { id: 'version', label: 'Named version', group: 'Work', keys: 'mod+s', always: true, run: dialog('version') },
+  { id: 'version', label: 'Named versions: keep, compare, branch', group: 'Work', keys: 'mod+s', always: true, run: dialog('versions') },
+  { id: 'sweep', label: 'Sweep a dial: the recipe over its values', group: 'Work', keys: '', run: () => openSweep() },
   ...STAGES.map(
     (s, i): Command => ({
       id: `stage-${s.id}`,

@@ -1,4 +1,10 @@
-import { notify } from './state.ts';
+import { effectiveModel, notify } from './state.ts';
+
+/** The model's name as the beginning of a file's. */
+export const fileStem = (): string =>
+  effectiveModel()
+    .name.replace(/[^\p{L}\p{N} _-]+/gu, ' ')
+    .trim() || 'model';
 
 /** Hands a file to the person, and says so. */
 export function download(name: string, type: string, data: Uint8Array, told: string): void {

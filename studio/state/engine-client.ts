@@ -2,8 +2,10 @@ import type { Vec3 } from '@ample-skin/core/math';
 import type { Offers } from '@ample-skin/core/offers';
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, ModelMap, Pick } from '@ample-skin/core/recipe';
+import type { SweepPoint, SweepRow } from '@ample-skin/core/report/sweep-rows';
 import type {
   AroundView,
+  CompareView,
   Mapped,
   PieceDisplay,
   Progress,
@@ -94,6 +96,10 @@ export class EngineClient {
     this.call((r) => r.section(keys, origin, normal, comb) as Promise<SectionView[]>);
   report = (model: Model, o: ReportWish): Promise<{ ok: boolean; data: Uint8Array }> =>
     this.call((r) => r.report(model, o) as Promise<{ ok: boolean; data: Uint8Array }>);
+  sweep = (model: Model, points: readonly SweepPoint[], tell: (row: SweepRow, index: number) => void): Promise<SweepRow[]> =>
+    this.call((r) => r.sweep(model, points, Comlink.proxy(tell)) as Promise<SweepRow[]>);
+  compare = (a: Model, b: Model, tell: (what: string, done: number) => void): Promise<CompareView> =>
+    this.call((r) => r.compare(a, b, Comlink.proxy(tell)) as Promise<CompareView>);
   nets = (key: string): Promise<Float32Array[]> => this.call((r) => r.nets(key) as Promise<Float32Array[]>);
   finer = (list: readonly { key: string; chord: number }[]) =>
     this.call((r) => r.finer(list) as Promise<{ key: string; stamp: string; display: PieceDisplay }[]>);
@@ -107,3 +113,23 @@ export class EngineClient {
 
 /** The one engine of this page. */
 export const engine = new EngineClient();
+
+/**
+ * Long work beside the model (sweeps, comparisons) runs on an engine of its own, so that modelling goes on meanwhile. It is there while
+ * there is something to do, and ended with it.
+ */
+export async function beside<T>(work: (e: EngineClient) => Promise<T>, signal: AbortSignal): Promise<T | undefined> {
+  if (signal.aborted) return undefined;
+  const e = new EngineClient();
+  const stop = () => e.kill('cancelled');
+  signal.addEventListener('abort', stop);
+  try {
+    return await work(e);
+  } catch (error) {
+    if (signal.aborted) return undefined;
+    throw error;
+  } finally {
+    signal.removeEventListener('abort', stop);
+    if (!signal.aborted) e.kill('done');
+  }
+}

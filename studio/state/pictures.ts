@@ -1,5 +1,5 @@
 import type { Look } from '@ample-skin/core/recipe';
-import { download } from './download.ts';
+import { download, fileStem } from './download.ts';
 import { engine } from './engine-client.ts';
 import { LOOKS } from './settings.ts';
 import { effectiveModel, getStudio, notify } from './state.ts';
@@ -10,15 +10,10 @@ export interface PictureWish {
   readonly height: number;
   readonly ground: 'paper' | 'none';
 }
-const stem = (): string =>
-  effectiveModel()
-    .name.replace(/[^\p{L}\p{N} _-]+/gu, ' ')
-    .trim() || 'model';
-
 /** The view as a PNG of any size. */
 export async function savePicture(o: PictureWish): Promise<void> {
   const png = await viewLink()?.picture(o);
-  if (png) download(`${stem()}.png`, 'image/png', png, `The view was saved, ${o.width} x ${o.height}`);
+  if (png) download(`${fileStem()}.png`, 'image/png', png, `The view was saved, ${o.width} x ${o.height}`);
 }
 /** A whole turn about the upright, as numbered pictures in one packed file. */
 export async function saveTurntable(o: PictureWish, count: number, tell: (done: number) => void): Promise<void> {
@@ -26,13 +21,13 @@ export async function saveTurntable(o: PictureWish, count: number, tell: (done: 
   if (!link) return;
   const files: Record<string, Uint8Array> = {};
   for (let k = 0; k < count; k++) {
-    files[`${stem()} ${String(k + 1).padStart(3, '0')}.png`] = await link.picture({ ...o, turn: (360 * k) / count });
+    files[`${fileStem()} ${String(k + 1).padStart(3, '0')}.png`] = await link.picture({ ...o, turn: (360 * k) / count });
     tell((k + 1) / count);
     await new Promise((go) => setTimeout(go));
   }
   const { zipSync } = await import('fflate');
   // pictures are packed already
-  download(`${stem()} turntable.zip`, 'application/zip', zipSync(files, { level: 0 }), `${count} pictures of a whole turn were packed`);
+  download(`${fileStem()} turntable.zip`, 'application/zip', zipSync(files, { level: 0 }), `${count} pictures of a whole turn were packed`);
 }
 /** The proof report of the model as it is now, with pictures of the view in these looks. */
 export async function saveReport(format: 'html' | 'pdf', looks: readonly Look[]): Promise<void> {
@@ -52,7 +47,7 @@ export async function saveReport(format: 'html' | 'pdf', looks: readonly Look[])
   const r = await engine.report(effectiveModel(), { format, date, pictures });
   const type = format === 'pdf' ? 'application/pdf' : 'text/html';
   download(
-    `${stem()} proof.${format}`,
+    `${fileStem()} proof.${format}`,
     type,
     r.data,
     r.ok ? 'The proof report was saved: all is as it should be' : 'The proof report was saved',

@@ -1,10 +1,22 @@
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
 import type { Model, ModelSection, Pick, RecipeEdit, Stage, Step } from '@ample-skin/core/recipe';
-import type { AroundView, MapView, PieceView, Progress, ProofView, SectionView, StepView, VariantView } from '@ample-skin/engine';
+import type { Difference } from '@ample-skin/core/report/compare-recipes';
+import type { SweepRange, SweepRow } from '@ample-skin/core/report/sweep-rows';
+import type {
+  AroundView,
+  CompareView,
+  MapView,
+  PieceView,
+  Progress,
+  ProofView,
+  SectionView,
+  StepView,
+  VariantView,
+} from '@ample-skin/engine';
 import { create } from 'zustand';
 import type { SaveState } from './save-queue.ts';
 
-export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing' | 'trial';
+export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing' | 'trial' | 'sweep' | 'compare';
 export interface Notice {
   readonly id: number;
   readonly kind: 'info' | 'warning' | 'error';
@@ -31,6 +43,30 @@ export interface Trial {
   readonly instead?: string;
   /** A step in the making that was put aside: it comes back when nothing is kept. */
   readonly aside?: { readonly step: Step; readonly before?: string };
+}
+/** A recipe over the values of dials. */
+export interface Sweep {
+  readonly ranges: readonly SweepRange[];
+  /** The model as it was when the runs began. */
+  readonly model?: Model;
+  readonly rows: readonly SweepRow[];
+  readonly of: number;
+  readonly running: boolean;
+  /** What went wrong, or is wrong with the ranges. */
+  readonly why?: string;
+}
+/** The open model beside another state of it, or another model. */
+export interface Comparison {
+  /** What stands on the left: its name and recipe. The open model stands on the right. */
+  readonly left: { readonly name: string; readonly model: Model };
+  /** The open model as it was when it began: any change of it ends the comparison. */
+  readonly model: Model;
+  readonly differences: readonly Difference[];
+  readonly work?: { readonly what: string; readonly done: number };
+  readonly view?: CompareView;
+  /** Distances as colours of these maps, by piece key. */
+  readonly maps: ReadonlyMap<string, MapView>;
+  readonly why?: string;
 }
 export interface Lit {
   readonly piece: string;
@@ -73,7 +109,7 @@ export interface StudioState {
   readonly lastPlane?: Pick;
   readonly right: 'sheet' | 'pieces' | 'dials';
   readonly desk: { readonly tab: DeskTab; readonly size: 'shut' | 'low' | 'half' };
-  readonly dialog?: 'find' | 'keys' | 'version' | 'rename' | 'settings' | 'history';
+  readonly dialog?: 'find' | 'keys' | 'versions' | 'rename' | 'settings' | 'history';
   readonly tour?: boolean;
   /** Places being measured between: none yet, one, or both; undefined while nothing is measured. */
   readonly measuring?: readonly (readonly [number, number, number])[];
@@ -95,6 +131,8 @@ export interface StudioState {
   /** Steps about to be removed that others use: it is asked first. */
   readonly removing?: { readonly steps: readonly string[]; readonly waiting: readonly string[] };
   readonly trial?: Trial;
+  readonly sweep?: Sweep;
+  readonly compare?: Comparison;
   /** Maps of pieces that are seen in their colours, how far the next is, and why one is not there. */
   readonly maps: ReadonlyMap<string, MapView>;
   readonly mapWork?: number;

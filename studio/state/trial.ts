@@ -40,6 +40,7 @@ export function startTrial(): void {
   };
   set({
     trial,
+    compare: undefined,
     draft: undefined,
     open: undefined,
     slot: undefined,

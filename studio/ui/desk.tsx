@@ -14,6 +14,8 @@ const Rims = dynamic(() => import('./desk-tables.tsx').then((m) => m.Rims), { ss
 const Defects = dynamic(() => import('./desk-tables.tsx').then((m) => m.Defects), { ssr: false });
 const Timing = dynamic(() => import('./desk-tables.tsx').then((m) => m.Timing), { ssr: false });
 const TrialTable = dynamic(() => import('./try-off.tsx').then((m) => m.TrialTable), { ssr: false });
+const SweepPanel = dynamic(() => import('./sweep-panel.tsx').then((m) => m.SweepPanel), { ssr: false });
+const ComparePanel = dynamic(() => import('./compare-panel.tsx').then((m) => m.ComparePanel), { ssr: false });
 const FactsPanel = dynamic(() => import('./facts.tsx').then((m) => m.FactsPanel), { ssr: false });
 
 /** The drawer below: seams as a test run, rims, defects, facts, timing. Closed until it has something to say; the state of the skin is always in view. */
@@ -24,6 +26,8 @@ export function Desk() {
   const defects = useStatusPart((s) => s.defects);
   const verdicts = useStatusPart(seamText);
   const trial = useStudio((s) => !!s.trial);
+  const sweep = useStudio((s) => !!s.sweep);
+  const compare = useStudio((s) => !!s.compare);
   const body = useRef<HTMLDivElement>(null);
   const height = useHeight(body, desk.size !== 'shut');
   const [filter, setFilter] = useState<SeamFilter>('all');
@@ -49,6 +53,10 @@ export function Desk() {
         return <CombPanel />;
       case 'trial':
         return trial ? <TrialTable height={height} /> : null;
+      case 'sweep':
+        return sweep ? <SweepPanel height={height} /> : null;
+      case 'compare':
+        return compare ? <ComparePanel height={height} /> : null;
       default:
         return <Timing height={height} />;
     }
@@ -68,6 +76,8 @@ export function Desk() {
             { key: 'comb', label: 'Comb' },
             { key: 'timing', label: 'Timing' },
             ...(trial ? [{ key: 'trial', label: 'Try-off' }] : []),
+            ...(sweep ? [{ key: 'sweep', label: 'Sweep' }] : []),
+            ...(compare ? [{ key: 'compare', label: 'Comparison' }] : []),
           ]}
         />
         {desk.tab === 'seams' && desk.size !== 'shut' && seams.length > 0 && (

@@ -1,4 +1,5 @@
 import { Button, Form, Input, InputNumber, Modal, Select, Tour } from 'antd';
+import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import {
   change,
@@ -13,12 +14,15 @@ import {
   useSettings,
   useStudio,
 } from '../state/store.ts';
+import { HistoryDialog } from './changes.tsx';
 import { FindPanel } from './find.tsx';
 import { KeysPanel } from './keys-panel.tsx';
 import { stepName } from './names.ts';
 import { send } from './send.ts';
-import { Changes } from './top-bar.tsx';
 import { UNITS } from './units.ts';
+
+// what lists come from the server is loaded when it is asked for
+const VersionsDialog = dynamic(() => import('./versions.tsx').then((m) => m.VersionsDialog), { ssr: false });
 
 const close = () => setStudio({ dialog: undefined });
 
@@ -32,14 +36,10 @@ export function Dialogs() {
     <>
       {dialog === 'find' && <FindPanel />}
       {dialog === 'keys' && <KeysPanel />}
-      {dialog === 'version' && <VersionDialog />}
+      {dialog === 'versions' && <VersionsDialog />}
       {dialog === 'rename' && <RenameDialog />}
       {dialog === 'settings' && <SettingsDialog />}
-      {dialog === 'history' && (
-        <Modal open title="Changes" footer={null} onCancel={close} width={460}>
-          <Changes />
-        </Modal>
-      )}
+      {dialog === 'history' && <HistoryDialog />}
       {removing && <RemoveDialog />}
       {unsavable && <UnsavableDialog reason={unsavable} />}
       {tour && <Round />}
@@ -47,31 +47,6 @@ export function Dialogs() {
   );
 }
 
-function VersionDialog() {
-  const [name, setName] = useState('');
-  const keep = async () => {
-    try {
-      await send(`/api/models/${getStudio().id}/versions`, 'POST', { name });
-      notify('info', `Version “${name}” kept`);
-      close();
-    } catch (e) {
-      notify('error', (e as Error).message);
-    }
-  };
-  return (
-    <Modal open title="Named version" okText="Keep version" okButtonProps={{ disabled: !name.trim() }} onOk={keep} onCancel={close}>
-      <Input
-        autoFocus
-        aria-label="Name of the version"
-        placeholder="What is special about this state?"
-        maxLength={120}
-        value={name}
-        onChange={(e) => setName(e.target.value)}
-        onPressEnter={keep}
-      />
-    </Modal>
-  );
-}
 function RenameDialog() {
   const [name, setName] = useState(getStudio().model.name);
   const keep = () => {

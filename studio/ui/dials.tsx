@@ -1,8 +1,9 @@
 import { evaluateFormula } from '@ample-skin/core/math';
 import { Alert, Button, Input } from 'antd';
-import { Trash2 } from 'lucide-react';
+import { ChartLine, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { change, notify, useStudio } from '../state/store.ts';
+import { openSweep } from '../state/sweeps.ts';
 import { NumberField, useDialNames } from './number-field.tsx';
 
 /** Named numbers; any number in any step may refer to them. */
@@ -56,6 +57,16 @@ export function Dials() {
       })}
       {!dials.length && (
         <p className="soft">No dials yet. A dial is a named number such as wall or body_length; type its name in any number field.</p>
+      )}
+      {dials.length > 0 && (
+        <Button
+          size="small"
+          icon={<ChartLine size={14} />}
+          title="The recipe over the values of a dial, as a table and a chart"
+          onClick={() => openSweep()}
+        >
+          Sweep a dial
+        </Button>
       )}
       <div className="newdial">
         <Input

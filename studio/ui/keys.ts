@@ -2,6 +2,7 @@ import { useEffect } from 'react';
 import { useHotkeys } from 'react-hotkeys-hook';
 import { isDrawing } from '../interact/drawing.ts';
 import { backSketch, openSketch } from '../interact/sketching.ts';
+import { endCompare } from '../state/comparing.ts';
 import { COMMANDS, discardDraft, endTrial, getStudio, keepDraft, keyOf, select, setStudio } from '../state/store.ts';
 import { keysOfEvent } from './key-names.ts';
 
@@ -15,6 +16,7 @@ function back(): void {
   const s = getStudio();
   if (s.dialog) setStudio({ dialog: undefined });
   else if (s.trial) endTrial();
+  else if (s.compare) endCompare();
   else if (s.measuring) setStudio({ measuring: undefined });
   else if (openSketch() && backSketch()) return;
   else if (s.draft && openSketch()?.sketch.curves.length)

@@ -1,9 +1,10 @@
 import { mapLook } from '@ample-skin/core/proof/kinds';
 import { Button, Progress } from 'antd';
 import { type RefObject, useEffect, useMemo, useRef, useState } from 'react';
-import { cancelMaps, colourAt, coloursOf, DEFAULT_MAP, histogramOf } from '../state/maps.ts';
-import { setStudio, useSettings, useStudio } from '../state/store.ts';
+import { cancelMaps, colourAt, coloursOf, histogramOf } from '../state/maps.ts';
+import { setStudio, useStudio } from '../state/store.ts';
 import type { Viewport } from '../view/viewport.ts';
+import { useShownMaps } from './shown-maps.ts';
 
 const BINS = 40;
 /** A number in so many digits as a map can be read to. */
@@ -12,15 +13,11 @@ const short = (x: number): string =>
 
 /** What the colours mean: ends, how much of the area has each, the value under the pointer, extremes to go to. */
 export function MapLegend({ view, area }: { view: RefObject<Viewport | undefined>; area: RefObject<HTMLElement | null> }) {
-  const look = useSettings((s) => s.look);
-  const pieces = useStudio((s) => s.model.pieces);
-  const map = useStudio((s) => s.model.map) ?? DEFAULT_MAP;
-  const maps = useStudio((s) => s.maps);
+  const { maps, map, on } = useShownMaps();
   const work = useStudio((s) => s.mapWork);
   const why = useStudio((s) => s.mapWhy);
   const [under, setUnder] = useState<ReturnType<Viewport['mapAt']>>();
   const pointer = useRef<{ x: number; y: number }>(undefined);
-  const on = look === 'map' || Object.values(pieces).some((p) => p.look === 'map');
   const info = mapLook(map.kind);
   const { low, high } = useMemo(() => coloursOf(maps, map), [maps, map]);
   const bins = useMemo(() => histogramOf(maps, low, high, BINS), [maps, low, high]);

@@ -44,6 +44,7 @@ import { ViewBar } from './view-bar.tsx';
 
 const ContextBar = dynamic(() => import('./context-bar.tsx').then((m) => m.ContextBar), { ssr: false });
 const DrawBar = dynamic(() => import('./draw-bar.tsx').then((m) => m.DrawBar), { ssr: false });
+const CompareHeads = dynamic(() => import('./compare-panel.tsx').then((m) => m.CompareHeads), { ssr: false });
 const TrialHeads = dynamic(() => import('./try-off.tsx').then((m) => m.TrialHeads), { ssr: false });
 const TypedHandle = dynamic(() => import('./typed-handle.tsx').then((m) => m.TypedHandle), { ssr: false });
 const BARS = '.viewbar, .maplegend, .dialbox, .trialhead button, .trialbar, .contextwrap, .drawbar, .chooser, .progress, .typed';
@@ -120,6 +121,8 @@ export function ModelView() {
 
   const panes = useSettings((s) => s.panes);
   const trial = useStudio((s) => !!s.trial);
+  const comparing = useStudio((s) => !!s.compare);
+  const sided = trial || comparing;
   const selection = useStudio((s) => s.selection);
   const open = useStudio((s) => s.open);
   const slot = useStudio((s) => s.slot);
@@ -137,7 +140,7 @@ export function ModelView() {
   const tool = draft && stepOf(open);
   return (
     <div
-      className={`viewarea cursor-${overlay.shape ?? 'default'}${trial ? ' besidevariants' : ''}`}
+      className={`viewarea cursor-${overlay.shape ?? 'default'}${sided ? ' besidevariants' : ''}${comparing ? ' comparing' : ''}`}
       ref={area}
       data-testid="view"
       onDragOver={(e) => {
@@ -151,7 +154,9 @@ export function ModelView() {
     >
       <div className="viewhost" ref={host} />
       {stands && <Scene view={view} fitted={fitted} overlay={overlay} />}
-      {trial ? <TrialHeads /> : <PaneLines panes={panes} />}
+      {trial && <TrialHeads />}
+      {comparing && <CompareHeads />}
+      {!sided && <PaneLines panes={panes} />}
       {empty && (
         <div className="emptyview">
           <div>
@@ -173,7 +178,7 @@ export function ModelView() {
           </div>
         </>
       )}
-      <div className="dialbox" style={panes > 1 && !trial ? { right: 'calc(50% + 8px)' } : undefined}>
+      <div className="dialbox" style={panes > 1 && !sided ? { right: 'calc(50% + 8px)' } : undefined}>
         <HeadingDial heading={angles.heading} tilt={angles.tilt} onTurn={turnTo} />
       </div>
       <MapLegend view={view} area={area} />

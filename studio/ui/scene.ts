@@ -1,4 +1,4 @@
-import { toWorld, type Vec3 } from '@ample-skin/core/math';
+import { type Box, toWorld, type Vec3 } from '@ample-skin/core/math';
 import type { Comb } from '@ample-skin/core/proof';
 import { mapLook } from '@ample-skin/core/proof/kinds';
 import { type Pick, pieceKey } from '@ample-skin/core/recipe';
@@ -13,7 +13,7 @@ import { openSketch, reportOf, sketchLabels, sketchLines } from '../interact/ske
 import { refineDisplays } from '../state/compute.ts';
 import { standingOf } from '../state/document.ts';
 import { engine } from '../state/engine-client.ts';
-import { coloursOf, followMaps, mapNow, rampOf } from '../state/maps.ts';
+import { coloursOf, followMaps, rampOf } from '../state/maps.ts';
 import { measuredText } from '../state/measuring.ts';
 import { followSections, sectionsNow } from '../state/sections.ts';
 import { useSettings } from '../state/settings.ts';
@@ -23,6 +23,7 @@ import type { Handle } from '../view/handles.ts';
 import type { ViewLabel } from '../view/labels.ts';
 import { DARK, LIGHT } from '../view/theme.ts';
 import type { Viewport } from '../view/viewport.ts';
+import { useShownMaps } from './shown-maps.ts';
 import { useMeasure } from './units.ts';
 
 type View = RefObject<Viewport | undefined>;
@@ -58,6 +59,7 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
   const steps = useStudio((s) => s.steps);
   const computed = useStudio((s) => s.computed);
   const trial = useStudio((s) => s.trial);
+  const compare = useStudio((s) => s.compare);
   const framed = useRef<unknown>(undefined);
   const held = useMemo(
     () =>
@@ -77,12 +79,25 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
     if (trial) {
       const shown = trial.shown.flatMap((k) => trial.variants.find((x) => x.key === k)?.view ?? []);
       v.setPieces([...trial.around.pieces.map((x) => ({ view: x, visible: true })), ...shown.map((x) => ({ view: x, visible: false }))]);
-      v.setVariants(shown.map((x) => x.key));
+      v.setVariants(shown.map((x) => [x.key]));
       const box = shown[0]?.display?.box;
       if (box && framed.current !== trial.picks) {
         framed.current = trial.picks;
         v.show(trial.around.places, trial.around.normal);
         v.fitBox(box);
+      }
+      return;
+    }
+    if (compare?.view) {
+      const sides = [compare.view.pairs.flatMap((p) => p.a ?? []), compare.view.pairs.flatMap((p) => p.b ?? [])];
+      v.setPieces(
+        sides.flat().map((x) => ({ view: x.view, visible: false, look: compare.maps.has(x.view.key) ? ('map' as const) : undefined })),
+      );
+      v.setVariants(sides.map((side) => side.map((x) => x.view.key)));
+      if (framed.current !== compare.view) {
+        framed.current = compare.view;
+        const box = boxAround(sides.flat().flatMap((x) => (x.view.display && 'box' in x.view.display ? x.view.display.box : [])));
+        if (box) v.fitBox(box, 0);
       }
       return;
     }
@@ -109,7 +124,7 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
       if (pieces.size) v.fit();
       fitted.current = !getStudio().computing;
     }
-  }, [pieces, looks, groups, open, held, computed, steps, draft, trial, view, fitted]);
+  }, [pieces, looks, groups, open, held, computed, steps, draft, trial, compare, view, fitted]);
 }
 
 /** Seam lines take the weight of their grade. */
@@ -273,6 +288,12 @@ function useOverlay(view: View, overlay: Overlay): void {
   );
   useEffect(() => view.current?.setLabels(labels), [labels, view]);
 }
+function boxAround(boxes: readonly Box[]): Box | undefined {
+  if (!boxes.length) return undefined;
+  const of = (pick: (b: Box) => Vec3, best: (...x: number[]) => number): Vec3 =>
+    [0, 1, 2].map((k) => best(...boxes.map((b) => pick(b)[k]))) as unknown as Vec3;
+  return { min: of((b) => b.min, Math.min), max: of((b) => b.max, Math.max) };
+}
 const midpoint = (a: Vec3, b: Vec3): Vec3 => [(a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2];
 type Dimension = Extract<MarkView, { kind: 'dimension' }>;
 /** Measures that are kept in the view, of steps that are not muted. */
@@ -362,15 +383,14 @@ function useColours(view: View): void {
   const looks = useStudio((s) => s.model.pieces);
   const groups = useStudio((s) => s.model.groups);
   const map = useStudio((s) => s.model.map);
-  const maps = useStudio((s) => s.maps);
+  const { maps, map: now } = useShownMaps();
   const computing = useStudio((s) => s.computing);
   useEffect(() => {
     if (!computing) void followMaps();
   }, [look, pieces, looks, groups, map, computing]);
   useEffect(() => {
-    const now = mapNow();
     view.current?.setMaps(maps, { ramp: rampOf(mapLook(now.kind).signed), ...coloursOf(maps, now), bands: now.bands });
-  }, [maps, map, view]);
+  }, [maps, now, view]);
 }
 /** Sections cut the view where they stand, at once; their caps follow as they are computed. */
 function useSections(view: View): void {

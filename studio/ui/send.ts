@@ -1,3 +1,5 @@
+/** What the server has at an address. */
+export const get = async <T>(url: string): Promise<T> => (await send(url, 'GET')) as unknown as T;
 /** Asks the server; an answer that is no success becomes an error with its message. */
 export async function send(url: string, method: string, body?: unknown): Promise<Record<string, string>> {
   const r = await fetch(url, {

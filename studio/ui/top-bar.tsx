@@ -1,11 +1,12 @@
 import { STAGES } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { Button, Dropdown, Popover } from 'antd';
-import { History, Keyboard, Moon, Pause, Play, Redo2, Search, Settings2, Sun, Undo2 } from 'lucide-react';
+import { GitCompareArrows, History, Keyboard, Moon, Pause, Play, Redo2, Search, Settings2, Sun, Undo2 } from 'lucide-react';
 import Link from 'next/link';
 import { memo } from 'react';
 import { useStatusPart } from '../state/status.ts';
-import { jumpTo, recompute, redo, setSettings, setStudio, undo, useSettings, useStudio } from '../state/store.ts';
+import { recompute, redo, setSettings, setStudio, undo, useSettings, useStudio } from '../state/store.ts';
+import { Changes } from './changes.tsx';
 import { Mark } from './mark.tsx';
 
 const SAVE = { saved: 'Saved', saving: 'Saving…', offline: 'Not sent yet', stopped: 'Not saved' } as const;
@@ -62,6 +63,7 @@ export function TopBar() {
               { key: 'dark', label: dark ? 'Light' : 'Dark', icon: dark ? <Sun size={14} /> : <Moon size={14} /> },
               { key: 'settings', label: 'Settings and unit', icon: <Settings2 size={14} /> },
               { key: 'keys', label: 'Keys', icon: <Keyboard size={14} /> },
+              { key: 'versions', label: 'Named versions, compare', icon: <GitCompareArrows size={14} /> },
               { key: 'history', label: 'List of changes', icon: <History size={14} /> },
               { key: 'tour', label: 'Show me round' },
             ],
@@ -99,45 +101,6 @@ export function TopBar() {
         </Popover>
       </div>
     </header>
-  );
-}
-
-/** Every change by name, newest first; a click goes back to it, or forward again. */
-export function Changes({ short }: { short?: boolean }) {
-  const undoList = useStudio((s) => s.undo);
-  const redoList = useStudio((s) => s.redo);
-  const rows = [
-    ...redoList.map((e, i) => ({ label: e.label, count: undoList.length + redoList.length - i, undone: true })),
-    ...undoList.map((e, i) => ({ label: e.label, count: i + 1, undone: false })).reverse(),
-  ].slice(0, short ? 60 : 2000);
-  return (
-    <div className="changes" role="listbox" aria-label="Changes">
-      {rows.map((r) => (
-        <Button
-          key={r.count}
-          type="text"
-          size="small"
-          block
-          role="option"
-          aria-selected={r.count === undoList.length}
-          className={`${r.undone ? 'dim' : ''} ${r.count === undoList.length ? 'now' : ''}`}
-          onClick={() => jumpTo(r.count)}
-        >
-          <span className="mono soft">{r.count}</span> {r.label}
-        </Button>
-      ))}
-      <Button
-        type="text"
-        size="small"
-        block
-        role="option"
-        aria-selected={!undoList.length}
-        className={undoList.length ? '' : 'now'}
-        onClick={() => jumpTo(0)}
-      >
-        <span className="mono soft">0</span> As it was at first
-      </Button>
-    </div>
   );
 }
 

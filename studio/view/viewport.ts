@@ -32,7 +32,8 @@ export class Viewport {
   readonly orbits: Orbit[] = [new Orbit(), new Orbit(true), new Orbit(true), new Orbit(true)];
   panes: 1 | 2 | 4 = 1;
   /** Pieces that are looked at side by side, one in each pane, all from the same place; everything else is in every pane. */
-  private variants: readonly string[] = [];
+  /** Keys of the pieces of each linked pane. */
+  private variants: readonly (readonly string[])[] = [];
   onDraw: (() => void) | undefined;
   onTrouble: ((message: string) => void) | undefined;
   private readonly scene = new THREE.Scene();
@@ -165,15 +166,17 @@ export class Viewport {
     return this.orbits[this.variants.length ? 0 : pane];
   }
   /** Shows pieces side by side in linked panes; none: the panes are as before. */
-  setVariants(keys: readonly string[]): void {
-    if (keys.join() === this.variants.join()) return;
-    this.variants = [...keys];
+  setVariants(panes: readonly (readonly string[])[]): void {
+    if (JSON.stringify(panes) === JSON.stringify(this.variants)) return;
+    this.variants = panes;
     this.invalidate();
   }
   private showVariant(pane: number | undefined): void {
-    this.variants.forEach((key, i) => {
-      const s = this.shown.get(key);
-      if (s) s.group.visible = i === pane;
+    this.variants.forEach((keys, i) => {
+      for (const key of keys) {
+        const s = this.shown.get(key);
+        if (s) s.group.visible = i === pane;
+      }
     });
   }
 
@@ -726,9 +729,9 @@ export class Viewport {
     this.invalidate();
   }
   /** Fits the linked panes to a box with half its size around it; the direction stays. */
-  fitBox({ min, max }: { min: Vec3; max: Vec3 }): void {
+  fitBox({ min, max }: { min: Vec3; max: Vec3 }, around = 0.25): void {
     const r = this.rects()[0];
-    const wide = (k: number) => 0.25 * (max[k] - min[k]);
+    const wide = (k: number) => around * (max[k] - min[k]);
     const low: Vec3 = [min[0] - wide(0), min[1] - wide(1), min[2] - wide(2)];
     const high: Vec3 = [max[0] + wide(0), max[1] + wide(1), max[2] + wide(2)];
     this.orbitOf(0).frame(low, high, r.width / r.height);

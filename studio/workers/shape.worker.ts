@@ -1,7 +1,9 @@
 import type { Vec3 } from '@ample-skin/core/math';
 import type { Offers } from '@ample-skin/core/offers';
 import type { Model, ModelMap, Pick } from '@ample-skin/core/recipe';
+import type { SweepPoint, SweepRow } from '@ample-skin/core/report/sweep-rows';
 import {
+  type CompareView,
   KernelHost,
   type KernelReply,
   type KernelThread,
@@ -122,6 +124,27 @@ const api = {
     }
   },
   endMap: () => mapping?.abort(),
+  /** Rows come with the answer too: what is told on the way may arrive after it. */
+  sweep: (model: Model, points: readonly SweepPoint[], tell: (row: SweepRow, index: number) => void): Promise<SweepRow[]> =>
+    session.sweep(model, points, {
+      onRow: async (row, i) => {
+        tell(row, i);
+        await new Promise((go) => setTimeout(go));
+      },
+    }),
+  async compare(a: Model, b: Model, tell: (what: string, done: number) => void): Promise<CompareView> {
+    const r = await session.compare(a, b, {
+      tell: async (what, done) => {
+        tell(what, done);
+        await new Promise((go) => setTimeout(go));
+      },
+    });
+    const sides = r.pairs.flatMap((p) => [p.a, p.b].flatMap((x) => x ?? []));
+    return Comlink.transfer(
+      r,
+      sides.flatMap((x) => [...(x.view.display ? transferables(x.view.display) : []), ...(x.map ? mapBuffers(x.map) : [])]),
+    );
+  },
   section(keys: readonly string[], origin: Vec3, normal: Vec3, comb: boolean) {
     const list = session.section(keys, origin, normal, comb);
     return Comlink.transfer(list, sectionBuffers(list));
