@@ -310,6 +310,8 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
   };
   /** Parameter sets that must evaluate, for tests and help; slots are filled from the sample pieces of the same name. */
   readonly examples?: readonly { readonly params: Record<string, unknown> }[];
+  /** What goes wrong most often, and what to do then: a sentence each. */
+  readonly mistakes?: readonly string[];
 }
 
 /** What a tool does: `inputs` are its filled slots, `params` its checked parameters with formulas worked out. Pure. */

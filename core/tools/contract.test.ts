@@ -1,251 +1,10 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { z } from 'zod';
-import { flatBody, makeSolid, massProperties, transformBody } from '../brep/index.ts';
-import { localKernel as kernel } from '../brep/local.ts';
-import { hollow } from '../joins/index.ts';
-import { frameFromNormal, translation, WORLD } from '../math/index.ts';
-import { circleCurve, controlPointCurve, polylineCurve } from '../nurbs/index.ts';
-import { emptyModel, evaluateModel, type Model, metaOf, type Pick, type Piece, type RunnableTool, type Step } from '../recipe/index.ts';
-import { loft } from '../skins/index.ts';
-import { block } from '../testing/random-bodies.ts';
+import { massProperties } from '../brep/index.ts';
+import { evaluateExample } from '../help/samples.ts';
+import { metaOf } from '../recipe/index.ts';
 import { RUNNABLE as TOOLS } from './evaluations.ts';
-
-const up = (z: number) => frameFromNormal([0, 0, z], [0, 0, 1], [1, 0, 0]);
-const lofted = (cap: boolean): Piece => {
-  const r = loft(
-    [
-      { kind: 'chain', curves: [circleCurve(WORLD, 10)] },
-      { kind: 'chain', curves: [circleCurve(up(30), 6)] },
-    ],
-    { degree: 3, ring: false, fit: 'through', match: 'auto', tolerance: 1e-6, perInterval: false, cap, adjust: [], pins: [] },
-    'sample',
-  );
-  if (!r.ok) throw new Error(r.message);
-  const s = cap ? makeSolid(r.result.body) : undefined;
-  return s?.ok ? { kind: 'solid', body: s.body } : { kind: 'skin', body: r.result.body };
-};
-const openSkin = () => {
-  const p = lofted(false);
-  if (p.kind !== 'skin') throw new Error('no skin');
-  return p.body;
-};
-const curve = (c: ReturnType<typeof circleCurve>): Piece => ({ kind: 'curve', curves: [c] });
-const outline = polylineCurve([
-  [-8, -8, 1],
-  [8, -8, 1],
-  [8, 8, 1],
-  [-8, 8, 1],
-  [-8, -8, 1],
-]);
-const hollowBlock = (): Piece => {
-  const solid = block(8, 8, 8);
-  const r = hollow(
-    solid,
-    solid.faces.map(() => 1.5),
-    { stepId: 'sample', tolerance: 1e-3 },
-  );
-  if (!r.ok) throw new Error(r.message);
-  return { kind: 'solid', body: r.body };
-};
-/** Pieces that fill the slots of every tool's examples, by tool and slot, else by what the slot accepts. */
-const SAMPLES: Record<string, Piece[]> = {
-  'loft.sections': [curve(circleCurve(WORLD, 10)), curve(circleCurve(up(30), 6))],
-  'revolve.profile': [
-    curve(
-      polylineCurve([
-        [4, 0, 0],
-        [8, 0, 10],
-        [5, 0, 20],
-      ]),
-    ),
-  ],
-  'sweep.sections': [curve(circleCurve(WORLD, 4))],
-  'sweep.path': [
-    curve(
-      controlPointCurve(
-        [
-          [0, 0, 0],
-          [0, 0, 20],
-          [10, 5, 40],
-          [30, 5, 50],
-        ],
-        3,
-        false,
-      ),
-    ),
-  ],
-  'two-rails.first': [
-    curve(
-      polylineCurve([
-        [0, 0, 0],
-        [0, 60, 0],
-      ]),
-    ),
-  ],
-  'two-rails.second': [
-    curve(
-      polylineCurve([
-        [30, 0, 0],
-        [24, 60, 5],
-      ]),
-    ),
-  ],
-  'two-rails.sections': [
-    curve(
-      controlPointCurve(
-        [
-          [0, 0, 0],
-          [8, 0, 12],
-          [20, 0, 9],
-          [30, 0, 0],
-        ],
-        3,
-        false,
-      ),
-    ),
-  ],
-  'weave.curves': [
-    curve(
-      polylineCurve([
-        [0, 0, 0],
-        [40, 0, 5],
-      ]),
-    ),
-    curve(
-      polylineCurve([
-        [0, 30, 2],
-        [40, 30, 0],
-      ]),
-    ),
-    curve(
-      polylineCurve([
-        [0, 0, 0],
-        [0, 30, 2],
-      ]),
-    ),
-    curve(
-      polylineCurve([
-        [40, 0, 5],
-        [40, 30, 0],
-      ]),
-    ),
-  ],
-  'normal-ruled.skin': [lofted(false)],
-  'normal-ruled.chain': [curve(circleCurve(WORLD, 10))],
-  'scan-skin.scan': [{ kind: 'scan', mesh: { positions: Float64Array.of(0, 0, 0, 9, 0, 0, 0, 9, 0), indices: Uint32Array.of(0, 1, 2) } }],
-  'between-skins.skins': [lofted(false), { kind: 'skin', body: transformBody(openSkin(), translation([0, 0, 9])) }],
-  'refit-skin.skin': [lofted(false)],
-  'edit-skin.skin': [lofted(false)],
-  'offset-skin.skin': [lofted(false)],
-  'tube.path': [
-    curve(
-      controlPointCurve(
-        [
-          [0, 0, 0],
-          [0, 0, 40],
-          [60, 10, 50],
-        ],
-        2,
-        false,
-      ),
-    ),
-  ],
-  'extend-curve.curve': [curve(circleCurve(WORLD, 12, 0.2, 2))],
-  'trim.target': [lofted(false)],
-  'imprint.target': [lofted(true)],
-  'imprint.lines': [{ kind: 'plane', frame: up(15), size: 10 }],
-  'split-loop.solid': [hollowBlock()],
-  'split-loop.loop': [curve(outline)],
-  'array.pieces': [lofted(true)],
-  'align.pieces': [lofted(true)],
-  'extend-skin.rim': [lofted(false)],
-  'blend.first': [lofted(false)],
-  'fillet.edges': [lofted(true)],
-  'match-edge.edge': [lofted(false)],
-  'patch.rim': [lofted(false)],
-  'match-edge.to': [{ kind: 'skin', body: transformBody(openSkin(), translation([0, 0, 31])) }],
-  'blend.second': [{ kind: 'skin', body: transformBody(openSkin(), translation([0, 0, 50])) }],
-  'deform.pieces': [lofted(true)],
-  'trim.cutters': [{ kind: 'plane', frame: up(15), size: 10 }],
-  'knit.skins': [lofted(false), { kind: 'skin', body: flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [] }], WORLD, 'base') }],
-  'close.skin': [lofted(false)],
-  'thicken.skin': [lofted(false)],
-  'shell.solid': [lofted(true)],
-  'combine.first': [lofted(true)],
-  'combine.second': [{ kind: 'solid', body: block(8, 8, 8) }],
-  'export.pieces': [lofted(true)],
-  'cut-sheets.pieces': [lofted(true)],
-  'drawing.pieces': [lofted(true)],
-  'measure.things': [lofted(true)],
-  'move.pieces': [lofted(true)],
-  'mirror.pieces': [lofted(false)],
-  'untrim.faces': [lofted(false)],
-  'unknit.faces': [lofted(true)],
-  'remove-faces.faces': [lofted(true)],
-  'replace-face.faces': [lofted(true)],
-  'replace-face.by': [{ kind: 'skin', body: flatBody([{ outer: [circleCurve(up(30), 6)], holes: [] }], up(30), 'lid') }],
-};
-/** What fills a slot when the tool names no sample of its own: by what the slot takes. */
-const sample = (tool: RunnableTool, name: string): Piece[] => {
-  const s = tool.slots[name];
-  const own = SAMPLES[`${tool.id}.${name}`];
-  if (own) return own;
-  if (s.min === 0) return [];
-  const takes = (a: (typeof s.accepts)[number]) => s.accepts.includes(a);
-  const one = (k: number): Piece =>
-    takes('chain')
-      ? curve(circleCurve(up(9 * k), 12))
-      : takes('solid')
-        ? lofted(true)
-        : takes('body') || takes('skin') || takes('face') || takes('edge')
-          ? lofted(false)
-          : { kind: 'plane', frame: up(15), size: 10 };
-  return Array.from({ length: s.min }, (_, k) => one(k));
-};
-
-/** Parts that are picked on the sample, by tool and slot. */
-const PARTS: Record<string, Pick['part']> = {
-  'remove-faces.faces': { kind: 'face', name: 'sample:cap-end' },
-  'replace-face.faces': { kind: 'face', name: 'sample:cap-end' },
-  'extend-skin.rim': { kind: 'edge', name: 'sample.u1' },
-  'blend.first': { kind: 'edge', name: 'sample.u1' },
-  'fillet.edges': { kind: 'edge', name: 'sample.u1' },
-  'blend.second': { kind: 'edge', name: 'sample.u0' },
-  'match-edge.edge': { kind: 'edge', name: 'sample.u1' },
-  'patch.rim': { kind: 'edge', name: 'sample.u1' },
-  'match-edge.to': { kind: 'edge', name: 'sample.u0' },
-  'align-edge.edge': { kind: 'edge', name: 'sample.u1' },
-  'skin-curve.face': { kind: 'face', name: 'sample:side' },
-  'wrap-curve.face': { kind: 'face', name: 'sample:side' },
-};
-
-/** A model whose first steps are stand-ins for the sample pieces. */
-async function evaluate(tool: RunnableTool, params: Record<string, unknown>, files = false, fill = true, signal?: AbortSignal) {
-  const steps: Step[] = [];
-  const pieces = new Map<string, Piece>();
-  const inputs: Step['inputs'] = {};
-  for (const slot of Object.keys(tool.slots)) {
-    inputs[slot] = (fill ? sample(tool, slot) : []).map((p, i) => {
-      const id = `${slot}${i}`;
-      pieces.set(id, p);
-      steps.push({ id, tool: 'stand-in', version: 1, inputs: {}, params: {} });
-      return { step: id, output: 'main', part: PARTS[`${tool.id}.${slot}`] };
-    });
-  }
-  const id = 'under-test';
-  const model: Model = { ...emptyModel('contract'), steps: [...steps, { id, tool: tool.id, version: tool.version, inputs, params }] };
-  const tools = new Map(TOOLS);
-  tools.set('stand-in', {
-    ...tool,
-    id: 'stand-in',
-    slots: {},
-    params: z.object({}),
-    evaluate: (_: unknown, __: unknown, c: { stepId: string }) => ({ outputs: { main: pieces.get(c.stepId) as Piece } }),
-  } as unknown as RunnableTool);
-  const r = await evaluateModel(model, { tools, kernel, files: files ? new Set([id]) : undefined, signal });
-  return r.steps.get(id);
-}
 
 describe('the registry', () => {
   it('lists every tool file', () => {
@@ -268,9 +27,9 @@ describe('the registry', () => {
 
 describe.each([...TOOLS.values()].map((t) => [t.id, t] as const))('%s', (_, tool) => {
   it.each((tool.examples ?? []).map((e, i) => [i, e.params] as const))('example %i evaluates, and twice the same', async (_i, params) => {
-    const a = await evaluate(tool, params, tool.stage === 'output');
+    const a = await evaluateExample(tool, params, tool.stage === 'output');
     expect(a?.diagnostics.filter((d) => d.severity === 'error')).toEqual([]);
-    const b = await evaluate(tool, params, tool.stage === 'output');
+    const b = await evaluateExample(tool, params, tool.stage === 'output');
     expect(Object.keys(b?.outputs ?? {})).toEqual(Object.keys(a?.outputs ?? {}));
     for (const [k, p] of Object.entries(a?.outputs ?? {})) {
       const q = b?.outputs[k];
@@ -284,12 +43,12 @@ describe.each([...TOOLS.values()].map((t) => [t.id, t] as const))('%s', (_, tool
   });
   it('empty slots and nonsense give a message, never a throw', async () => {
     const needs = Object.values(tool.slots).some((s) => s.min > 0);
-    const r = await evaluate(tool, {}, false, false);
+    const r = await evaluateExample(tool, {}, false, false);
     if (needs) expect(['asks', 'waits', 'error']).toContain(r?.status);
     for (const [key, field] of Object.entries(tool.params.shape as Record<string, z.ZodType>)) {
       const meta = metaOf(field);
       if (meta.control === 'hidden') continue;
-      const bad = await evaluate(tool, { [key]: { nonsense: true } });
+      const bad = await evaluateExample(tool, { [key]: { nonsense: true } });
       expect(bad?.status).toBe('error');
       expect(bad?.diagnostics[0].message).toContain(meta.label);
     }
