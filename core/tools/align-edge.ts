@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Lays the border of a skin exactly into a plane or onto an axis value; rows behind it may follow, the far edge stays',
   synonyms: ['flush', 'square up', 'straighten border'],
   ask: 'Pick the edge to bring into a plane',
+  mistakes: [
+    'The edge is not a whole side of its surface, because the face is trimmed there: untrim the face first.',
+    'The skin has several faces: let go of the one with Unknit, align it, and knit again.',
+  ],
   icon: ['M5 5c5-2 9 2 14 0', 'M5 5v13M19 5v13', 'M4 18h16'],
   slots: {
     edge: slot({ label: 'Edge', accepts: ['edge'], min: 1, max: 1, consumes: true, hint: 'A whole side of a skin of one untrimmed face' }),

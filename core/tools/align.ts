@@ -8,6 +8,10 @@ export default defineTool({
   group: 'Place',
   label: 'Align',
   hint: 'Brings pieces to others: a face onto a face, an axis onto an axis, or points onto points',
+  mistakes: [
+    'The lists are of different lengths: pick as many points on one side as on the other, in the same order.',
+    'The piece comes to lie upside down: turn it over with the switch instead of picking other points.',
+  ],
   icon: ['M4 4h6v6H4z', 'M12 20V4', 'M14 13h6v6h-6z'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 200, consumes: true }),

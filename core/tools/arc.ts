@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Arc',
   hint: 'An exact arc: through three points, about a centre, or leaving a curve along its tangent',
   synonyms: ['round', 'curve', 'segment'],
+  mistakes: [
+    'Three points nearly in one line give an enormous arc: move the middle one aside.',
+    'The arc should leave another curve smoothly but has a kink: choose “Tangent” and pick that curve.',
+  ],
   icon: ['M4 18h.01M20 18h.01M12 6h.01', 'M4 18a8.500 8.500 0 0 1 16 0'],
   slots: {
     plane: planeSlot,

@@ -9,6 +9,10 @@ export default defineTool({
   group: 'Place',
   label: 'Repeat',
   hint: 'Repeats pieces in rows, round an axis, or along a curve; every copy is a piece that later steps can pick',
+  mistakes: [
+    'All copies lie in one place: the step or the angle is zero.',
+    'A later step uses only the first piece: each copy is a piece of its own, pick the ones you mean.',
+  ],
   icon: ['M3 14h5v5H3z', 'M3 5h5v5H3z', 'M10 14h5v5h-5zM10 5h5v5h-5zM17 14h4v5h-4zM17 5h4v5h-4z'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 100, consumes: true }),

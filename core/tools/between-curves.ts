@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'The mean curve of two, or several curves in even steps between them, matched by parameter, by length or after a common refit',
   synonyms: ['middle curve', 'average', 'tween', 'interpolate'],
   ask: 'Pick two curves',
+  mistakes: [
+    'The in-between curve twists: one of the curves runs the other way, reverse it, or match by length.',
+    'The curves have corners in different places: match them after each other’s knots, or join and refit them first.',
+  ],
   icon: ['M4 18c4-4 12-4 16 0M4 6c4-3 12-3 16 0', 'M4 12c4-3.500 12-3.500 16 0'],
   slots: { curves: slot({ label: 'Between', accepts: ['chain'], min: 2, max: 2, ordered: true }) },
   params: z.object({

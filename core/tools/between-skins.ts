@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'The skin halfway between two, at any share of the way, or several in even steps; meshes with equal corners too',
   synonyms: ['tween', 'morph', 'average skin', 'middle skin', 'blend shapes'],
   ask: 'Pick two skins or two scans',
+  mistakes: [
+    'The skins have different numbers of faces: pick single faces, or make in-betweens of them one by one.',
+    'One of them is a scan and the other is a skin: there is nothing between, make a skin from the scan first.',
+  ],
   icon: ['M3 19c6-4 12 1 18-2M3 7c6-4 12 1 18-2', 'M3 13c6-4 12 1 18-2'],
   slots: { skins: slot({ label: 'Between', accepts: ['skin', 'face', 'scan'], min: 2, max: 2, ordered: true }) },
   params: z.object({

@@ -22,6 +22,10 @@ export default defineTool({
   hint: 'A strip between two edges or chains that meets both skins with the continuity asked for; the true seams are measured afterwards',
   synonyms: ['bridge skins', 'transition', 'connect edges', 'blend surface', 'shoulder', 'continuity strip'],
   ask: 'Pick the first edge, then the second',
+  mistakes: [
+    'The blend wrinkles: its reach is too long for the gap, shorten it at both ends.',
+    'It meets the skin with less than was asked: the skin itself bends suddenly there. Look at its comb before you ask for G3.',
+  ],
   icon: ['M3 5c4-1 6 0 8 2M13 17c2 2 4 3 8 2', 'M3 5v7M21 12v7', 'M3 12c5-1 6 1 8 4s4 5 8 3M11 7c1 2 2 5 8 5'],
   slots: {
     first: slot({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Joins two curve ends with G0 to G3 and a reach at each, or leaves two flat profiles along their normals with equal legs',
   synonyms: ['connect', 'blend curves', 'transition', 'link'],
   ask: 'Pick two ends to connect',
+  mistakes: [
+    'It leaves from the wrong end: set the end by hand on the card.',
+    'It loops: the reach is longer than the gap, make both smaller.',
+  ],
   icon: ['M3 18c2-4 3-6 5-7M21 18c-2-4-3-6-5-7', 'M8 11c3-4 5-4 8 0'],
   slots: {
     ends: slot({

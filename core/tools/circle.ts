@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Circle',
   hint: 'A circle or arc from its centre and size: exact, one smooth span',
   synonyms: ['ring', 'round', 'disc', 'bore'],
+  mistakes: [
+    'It lies on the wrong plane: pick the plane before you click, or change it on the card.',
+    'A circle of four arcs is not smooth for a loft: this one is a single smooth span, keep it so.',
+  ],
   icon: ['M12 4a8 8 0 1 0 0 16 8 8 0 0 0 0-16z', 'M12 12h5'],
   slots: { plane: planeSlot },
   params: z.object({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Caps flat rims, patches the others, checks the skin and makes it a solid',
   synonyms: ['make solid', 'seal', 'fill holes', 'cap', 'stitch shut'],
   ask: 'Pick the skin to close',
+  mistakes: [
+    'A rim is not flat and stays open: give it “Smooth” or “Touching” instead of a flat cap.',
+    'An edge with a way of its own belongs to no opening: pick edges of open rims only.',
+  ],
   icon: ['M5 8c0-4 14-4 14 0v8c0 4-14 4-14 0z', 'M5 8c0 4 14 4 14 0'],
   slots: {
     skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }),

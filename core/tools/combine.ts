@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Solids joined, taken away from each other, or reduced to what they share; or click the pieces between their faces that stay',
   synonyms: ['union', 'subtract', 'intersect', 'difference', 'add', 'boolean', 'unite', 'common'],
   ask: 'Pick the solid that stays, then the ones that change it',
+  mistakes: [
+    'Faces lie exactly on each other: let one solid reach a little into the other, or keep them flush on purpose and check the seams.',
+    'The wrong one is taken away: the first is what stays, the others are taken from it.',
+  ],
   icon: ['M9 4a6 6 0 1 0 0 12 6 6 0 0 0 0-12z', 'M15 8a6 6 0 1 1 0 12 6 6 0 0 1 0-12z'],
   slots: {
     first: slot({ label: 'Solid', accepts: ['solid'], min: 1, max: 1, consumes: true }),

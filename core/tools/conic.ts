@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Conic',
   hint: 'An exact conic from its two ends and the corner where their tangents meet, with a fullness',
   synonyms: ['parabola', 'hyperbola', 'ellipse part'],
+  mistakes: [
+    'Start, corner and end in one line give a straight line: pull the corner aside.',
+    'For a rounding that runs out smoothly, put the corner where both tangents meet: snap to it.',
+  ],
   icon: ['M4 19 9 5l11 14', 'M4 19C8 9 12 9 20 19'],
   slots: { plane: planeSlot },
   params: z.object({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A skin through three or four corner points, drawn or picked, in any order: a crossed order is put right, and said so',
   synonyms: ['quad', 'triangle', 'corners', 'three points', 'bilinear'],
   ask: 'Click the corners, or pick points',
+  mistakes: [
+    'Four corners that are not flat give a twisted skin: that is right, choose three for a flat one.',
+    'The corners fall together after a change upstream: pick corners of pieces instead of typing them.',
+  ],
   icon: ['M4 8h.01M19 5h.01M21 18h.01M6 19h.01', 'M4 8 19 5l2 13-15 1z'],
   slots: {
     plane: planeSlot,

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Rounds or bevels corners of a flat chain, one, chosen ones or all; arcs are exact and touch both neighbours',
   synonyms: ['fillet curves', 'chamfer curves', 'round corners', 'bevel'],
   ask: 'Pick the chain whose corners are rounded',
+  mistakes: [
+    'The radius is larger than half of the shortest side: the message says at which corner, make it smaller there.',
+    'The chain is not flat: round the edges of a skin with Fillet instead.',
+  ],
   icon: ['M4 4v10', 'M4 12c0 5 3 8 8 8h8', 'M4 20h.01'],
   slots: {
     chain: slot({

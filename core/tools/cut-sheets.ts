@@ -11,6 +11,10 @@ export default defineTool({
   hint: 'Cuts bodies into sections and lays them on sheets of material, with names and score lines, for a laser or a knife',
   synonyms: ['slices', 'sections', 'laser', 'cardboard', 'buck', 'nest', 'nesting', 'layers', 'contour model', 'packaging', 'ribs'],
   ask: 'Pick the solids or closed skins to cut',
+  mistakes: [
+    'A skin is open and its sections do not close: close it first.',
+    'The sections stand across the long way of the body and become many: pick a plane, or a curve they follow.',
+  ],
   icon: ['M4 6c4-3 12-3 16 0', 'M4 11c4-3 12-3 16 0', 'M4 16h16v4H4z'],
   writes: true,
   slots: {

@@ -8,6 +8,10 @@ export default defineTool({
   group: 'Place',
   label: 'Bend, twist, taper',
   hint: 'Bends, twists or tapers pieces along the z of a plane, all of them together; trims, names and seams stay',
+  mistakes: [
+    'The bend is tighter than the pieces are wide: they would run through themselves. Use a smaller angle or a longer part.',
+    'Only one of the pieces moves: pick all that belong together, they are bent as one.',
+  ],
   icon: ['M5 20V4h5v16z', 'M14 20c0-8 1-12 6-15', 'M18.500 21c0-7 .500-10 3.500-13'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 100, consumes: true }),

@@ -13,6 +13,10 @@ export default defineTool({
   hint: 'Draws visible and hidden lines of several views on a sheet, with sizes, computed from the exact surfaces',
   synonyms: ['hidden lines', 'views', 'blueprint', 'orthographic', 'technical drawing', 'projection', 'section view', 'pdf', 'dxf', 'svg'],
   ask: 'Pick the skins or solids to draw',
+  mistakes: [
+    'Lines that should be hidden are seen: the body is open and one sees through it. Close it first.',
+    'The views do not fit: take a larger paper or let the scale be found.',
+  ],
   icon: ['M3 4h18v16H3z', 'M6 8h5v5H6z M14 8h4v5h-4z', 'M6 16h8'],
   writes: true,
   slots: {

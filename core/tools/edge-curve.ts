@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Curves that a skin has already: picked edges, all its rims, or lines of constant parameter of a face, cut to its trims',
   synonyms: ['extract', 'border', 'duplicate edge', 'iso line', 'isocurve'],
   ask: 'Pick edges, or choose what to take',
+  mistakes: [
+    'A picked edge changes its name after a cut upstream: pick it again where the step asks for it.',
+    'The line of constant parameter ends early: the face is trimmed there, take another share.',
+  ],
   icon: ['M3 17c6-4 12-4 18 0M5 8c5-3 9-3 14 0', 'M3 17 5 8M11 14.100c0-3 0-6 1-8.100'],
   slots: {
     edges: slot({ label: 'Edges', accepts: ['edge'], min: 0, max: 200, when: { key: 'what', is: ['edges'] } }),

@@ -15,6 +15,10 @@ export default defineTool({
   hint: 'Moves control points of any curve by dragging, keeps chosen ones flat in a plane or on an axis value, inserts and removes knots, raises the degree',
   synonyms: ['move points', 'knots', 'weights', 'raise degree', 'reverse'],
   ask: 'Pick the curve to edit',
+  mistakes: [
+    'Inserting a knot changes nothing to be seen: it gives a point more to move. Move it then.',
+    'Moving one point of an arc makes it no arc any more: fair it afterwards, or refit it first.',
+  ],
   icon: ['M3 18c3-12 8-12 9-4s5 6 9-6', 'M7 5h.01M13 18h.01'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),

@@ -21,6 +21,10 @@ export default defineTool({
   hint: 'Moves control points of a skin by dragging: freely, in a plane, along normals or along their rows, singly or by whole rows; rows can be kept flat',
   synonyms: ['control points', 'push pull', 'sculpt', 'move points'],
   ask: 'Pick a skin of one face',
+  mistakes: [
+    'The border of the skin moves and its seam opens: move rows from the third one inwards, or match the edge again after it.',
+    'The skin has several faces: copy the one to be edited, and knit it again.',
+  ],
   icon: ['M4 8h.01M12 5h.01M20 8h.01M4 18h.01M20 18h.01', 'M12 15h.01M12 15V9m0 0-2 2m2-2 2 2', 'M4 8c5-4 11-4 16 0v10c-5-4-11-4-16 0z'],
   slots: {
     skin: slot({ label: 'Skin', accepts: ['skin', 'face'], min: 1, max: 1, consumes: true }),

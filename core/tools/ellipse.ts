@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Ellipse',
   hint: 'An ellipse from its centre and two radii: exact, one smooth span',
   synonyms: ['oval', 'round'],
+  mistakes: [
+    'It is turned: pull its handle, or type the turn; the first radius lies along the plane’s x.',
+    'A thin ellipse bends sharply at its ends: look at the comb before you sweep it.',
+  ],
   icon: ['M12 6c5 0 9 2.700 9 6s-4 6-9 6-9-2.700-9-6 4-6 9-6z', 'M12 12h6'],
   slots: { plane: planeSlot },
   params: z.object({

@@ -14,6 +14,10 @@ export default defineTool({
   hint: 'Writes pieces as STEP or IGES surfaces, as STL, 3MF, OBJ, PLY or glTF triangles, curves as SVG or DXF; each file is read back and compared',
   synonyms: ['save as', 'step', 'iges', 'stl', '3mf', 'obj', 'ply', 'gltf', 'glb', 'svg', 'dxf', 'write', 'deliver', 'print', 'mesh'],
   ask: 'Pick what is written',
+  mistakes: [
+    'The triangles are too coarse for a mould: the chord error is the largest distance from the surface, make it a tenth of what matters.',
+    'The other program shows another size: it reads another unit. Choose the unit on the card.',
+  ],
   icon: ['M12 13V3m0 0L8 7m4-4 4 4', 'M4 15v5h16v-5'],
   writes: true,
   slots: {

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Makes a curve longer at an end: straight, as an arc, with its own curvature, by a length or up to a curve or plane',
   synonyms: ['lengthen', 'prolong', 'continue'],
   ask: 'Pick the curve to lengthen',
+  mistakes: [
+    'The curve is closed and has no end: cut it first.',
+    'It does not meet what it should reach: carried on straight it passes beside it. Try it with its own curvature.',
+  ],
   icon: ['M3 18c3-7 6-9 10-10', 'M13 8c2-.500 5-.500 8 .500'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Carries a skin on beyond its rim: with its own surface, straight, or with its curvature; by a distance, up to something, or until two skins meet',
   synonyms: ['lengthen', 'prolong', 'grow edge', 'untrimmed', 'until they meet', 'extrapolate'],
   ask: 'Pick the open edges to carry on',
+  mistakes: [
+    'Carried on far, a curved skin winds up: carry it on straight, or by less.',
+    'The edge belongs to a knitted neighbour: only open edges can be carried on.',
+  ],
   icon: ['M3 15c4-4 7-5 11-5v6c-4 0-7 1-11 5z', 'M14 10h2M14 16h2', 'M16 10c2 0 3 0 5-.500v6c-2 .500-3 .500-5 .500z'],
   slots: {
     rim: slot({

@@ -8,6 +8,10 @@ export default defineTool({
   group: 'Stretch over curves',
   label: 'Extrude',
   hint: 'Moves curves along a direction: an open sheet, or a capped solid from closed flat loops; inner loops become hollows',
+  mistakes: [
+    'A straight profile has no direction of its own: pick a line, a plane or two points under “Along”.',
+    'The solid stays a sheet: the loop is not closed, join its curves first.',
+  ],
   icon: ['M4 18c3-3 6 2 9-1', 'M4 18V9c3-3 6 2 9-1v9M17 16V7m0 0-2 2m2-2 2 2'],
   slots: {
     profile: slot({ label: 'Profile', accepts: ['chain'], min: 1, max: 100 }),

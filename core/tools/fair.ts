@@ -21,6 +21,10 @@ export default defineTool({
   hint: 'Calms the comb of a curve, or of the control rows of a skin, by the smallest movement of its control points; before and after are shown together',
   synonyms: ['smooth', 'calm', 'relax comb', 'even curvature', 'wobble'],
   ask: 'Pick a curve or a skin of one face',
+  mistakes: [
+    'The curve does not calm: its limit is smaller than its waves, allow more.',
+    'The ends move off what they met: keep them at G1 or G2 on the card.',
+  ],
   icon: ['M3 15l3-5 3 4 4-6 3 5 5-6', 'M3 17c5-5 11-3 18-9'],
   slots: {
     curve: slot({ label: 'Curve or skin', accepts: ['chain', 'skin', 'face'], min: 1, max: 1, consumes: true }),

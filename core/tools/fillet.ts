@@ -13,6 +13,10 @@ export default defineTool({
   hint: 'Rounds edges of a skin or solid, or where two skins cross, or cuts them flat: by a ball’s radius, at one width all along, or at a distance from the edge',
   synonyms: ['round', 'rolling ball', 'chamfer', 'bevel', 'equal width', 'face to face', 'edge radius', 'soften', 'break edge'],
   ask: 'Pick the edges to fillet',
+  mistakes: [
+    'The radius does not fit where faces are narrow: the message shows the place, make it smaller or pick fewer edges.',
+    'Edges that meet in a corner are picked one by one in steps: pick them all in one step, then the corner is built too.',
+  ],
   icon: ['M4 4v7c0 5 4 9 9 9h7', 'M4 4h3M20 17v3', 'M11 5c0 4 4 8 8 8'],
   slots: {
     edges: slot({

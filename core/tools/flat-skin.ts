@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Fills closed flat loops; inner loops become holes by themselves, several regions at once',
   synonyms: ['planar', 'cap', 'face', 'fill', 'region', 'plate'],
   ask: 'Pick closed flat curves',
+  mistakes: [
+    'The loops are a little out of one plane: raise the flatness if that is meant, else project them onto a plane.',
+    'A hole is filled: its loop is not picked, pick outer and inner loops together.',
+  ],
   icon: ['M4 6h16v12H4z', 'M12 9a3 3 0 1 0 0 6 3 3 0 0 0 0-6z'],
   slots: { loops: slot({ label: 'Loops', accepts: ['chain'], min: 1, max: 500 }) },
   params: z.object({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A skin through a grid of points, typed, pasted or picked in rows, or through the quads of a mesh',
   synonyms: ['points to skin', 'lattice', 'through points', 'mesh to skin', 'quads'],
   ask: 'Pick points in rows, or a mesh of quads',
+  mistakes: [
+    'Rows have different numbers of points: set “In a row” to what a row really has.',
+    'The skin is wavy: many points off by little. Use fewer, or a scan and Skin from a scan.',
+  ],
   icon: ['M4 7h.01M12 5h.01M20 7h.01M4 17h.01M12 15h.01M20 17h.01', 'M4 7c5-3 11-3 16 0v10c-5-3-11-3-16 0zM12 5v10'],
   slots: {
     points: slot({

@@ -10,6 +10,10 @@ export default defineTool({
   label: 'Import',
   hint: 'Brings in STEP and IGES as skins and solids, STL, OBJ, PLY, 3MF and glTF as scans, SVG and DXF curves onto a plane, and reports what came in and what is wrong with it',
   synonyms: ['open', 'load', 'read', 'step', 'iges', 'stl', 'obj', 'bring in'],
+  mistakes: [
+    'It is a thousand times too large or small: the file has no unit or a wrong one. Set it on the card.',
+    'The parts came in as loose skins: knit them, the desk tells where they do not meet.',
+  ],
   icon: ['M12 3v10m0 0-4-4m4 4 4-4', 'M4 15v5h16v-5'],
   slots: { plane: { ...planeSlot, hint: 'Curves of SVG and DXF files are laid on it; the world when empty' } },
   params: z.object({

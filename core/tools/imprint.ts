@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Draws curves, or the lines in which skins and planes meet it, into faces as edges; nothing is taken apart',
   synonyms: ['scribe', 'divide face', 'split face', 'engrave', 'parting edge', 'edge on face'],
   ask: 'Pick what is divided, then the curves, skins or planes that draw on it',
+  mistakes: [
+    'The curve stops short of the border and divides nothing: carry it on first.',
+    'Something should be cut off: imprint only draws edges, use Trim.',
+  ],
   icon: ['M3 8c6-4 12-4 18 0v9c-6 4-12 4-18 0z', 'M10 3c-2 3 2 3 1 6', 'M8 18c-1-4 6-3 7-7s-2-4-1-5'],
   slots: {
     target: slot({ label: 'Into', accepts: ['body'], min: 1, max: 1, consumes: true }),

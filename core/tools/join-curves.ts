@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Puts curves end to end into one chain, tells every gap and kink, and closes gaps within a tolerance',
   synonyms: ['chain', 'merge', 'connect'],
   ask: 'Pick curves that meet',
+  mistakes: [
+    'A gap is larger than the tolerance: match the ends instead of raising it.',
+    'The chain has kinks that are told: blend or match there before you build a skin on it.',
+  ],
   icon: ['M4 16c3-6 6-6 8-3', 'M12 13c2 3 5 3 8-5', 'M12 13h.01'],
   slots: { curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 200, consumes: true }) },
   params: z.object({

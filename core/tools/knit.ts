@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Joins skins along edges that lie within a tolerance of each other into one skin',
   synonyms: ['sew', 'stitch', 'join skins', 'weld', 'heal'],
   ask: 'Pick the skins that meet',
+  mistakes: [
+    'Edges stay open: they are farther apart than the tolerance. The desk lists them with their gap; match them, do not raise the tolerance beyond what you can make.',
+    'The skin shows its inside: switch on “Turn outside in”.',
+  ],
   icon: ['M4 6c4 2 6 2 8 0M12 18c3-2 5-2 8 0', 'M12 6v12M9.500 9h5M9.500 12h5M9.500 15h5'],
   slots: { skins: slot({ label: 'Skins', accepts: ['body'], min: 1, max: 100_000, consumes: true }) },
   params: z.object({

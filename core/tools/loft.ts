@@ -37,6 +37,10 @@ export default defineTool({
   hint: 'Stretches a skin through two or more sections, in the order they stand in the list',
   synonyms: ['skin', 'stretch', 'blend sections', 'transition', 'hull'],
   ask: 'Pick two or more sections in order',
+  mistakes: [
+    'The skin twists: the sections begin at different places or run different ways. Pin their points.',
+    'It bulges between sections: they are unevenly spaced. Add one, or choose a lower degree.',
+  ],
   icon: ['M5 19c3 1.500 11 1.500 14 0M7 5c2 1 8 1 10 0', 'M5 19C3 13 6 9 7 5M19 19c2-6-1-10-2-14M12 20V6'],
   slots: {
     sections: slot({

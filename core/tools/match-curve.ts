@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Makes an end of a curve meet another curve, an edge or a symmetry plane with G0 to G3, keeping degree and point count',
   synonyms: ['align', 'continuity', 'tangent', 'smooth join'],
   ask: 'Pick the curve to change, then what it meets',
+  mistakes: [
+    'The curve has too few points for what is asked: let it have room, or raise the degree first.',
+    'The wrong end moves: set the end on the card.',
+  ],
   icon: ['M3 18c3-8 6-9 9-9', 'M12 9c3 0 6 1 9 6'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),

@@ -12,6 +12,10 @@ export default defineTool({
   hint: 'Brings sides of a skin to edges of other skins, to a curve or square into a mirror plane, with G0 to G3; the far side stays',
   synonyms: ['align surface', 'continuity', 'tangent', 'symmetry', 'close gap', 'snap edge'],
   ask: 'Pick the edge to change, then what it meets',
+  mistakes: [
+    'The far side of the skin moves too: it has too few rows. Insert one before you match.',
+    'The skins run into each other at a slant: G2 cannot be had on such a rim without a kink inside. Look at the stripes.',
+  ],
   icon: ['M14 4c3 4 3 11 0 16', 'M21 4v16M14 4h7M14 20h7', 'M3 6c5-1 8 0 11-2M3 18c5 1 8 0 11 2M3 6v12'],
   slots: {
     edge: slot({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Keeps a length, distance, angle, radius, area, volume or mass in the view; other numbers may use it: measure("Measure").distance',
   synonyms: ['dimension', 'distance', 'length', 'angle', 'radius', 'diameter', 'mass', 'weight', 'volume', 'area', 'bounding box', 'size'],
   ask: 'Pick one thing for its own measures, or two for what lies between them',
+  mistakes: [
+    'The number does not follow: it was measured on a hidden copy. Pick the piece that is live.',
+    'A formula cannot find it: write the measure’s name exactly, in quotes.',
+  ],
   icon: ['M4 8v8 M20 8v8 M4 12h16', 'M8 10l-4 2 4 2 M16 10l4 2-4 2'],
   slots: {
     things: slot({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Tells how halves run into their mirror plane: gap and kink of each rim and curve end against its own image; offers to make them square',
   synonyms: ['symmetry', 'centre line', 'half model', 'ridge', 'mirror seam'],
   ask: 'Pick the halves, then the mirror plane',
+  mistakes: [
+    'Half meets its plane with G0 only: it is not square to it. Take the offer on the card.',
+    'The plane is the wrong one: pick the plane that the half was drawn to.',
+  ],
   icon: ['M12 3v18', 'M4 8c4-2 6-2 8-2M20 8c-4-2-6-2-8-2', 'M4 16c4 1 6 1 8 1M20 16c-4 1-6 1-8 1'],
   slots: {
     halves: slot({

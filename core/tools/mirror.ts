@@ -8,6 +8,10 @@ export default defineTool({
   group: 'Place',
   label: 'Mirror',
   hint: 'Mirror image of pieces in a plane of the world or of a work plane, in a flat face, or half-way between two points',
+  mistakes: [
+    'The seam in the middle has a kink: the half was not square to the plane. Use Mirror check first.',
+    'There are two halves and no whole: knit them afterwards.',
+  ],
   icon: ['M9 6 4 18h5z', 'M15 6l5 12h-5zM12 4v16'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 200, consumes: true }),

@@ -8,6 +8,10 @@ export default defineTool({
   group: 'Place',
   label: 'Move',
   hint: 'Moves, turns or scales pieces, along the axes of a plane',
+  mistakes: [
+    'It turns about the wrong place: the centre is that of the plane, pick another plane or type the centre.',
+    'Scaled pieces no longer fit their fillets: scale first, fillet later.',
+  ],
   icon: ['M4 20h7v-7H4z', 'M14 4h6v6h-6z', 'm11 13 4-4'],
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['piece'], min: 1, max: 200, consumes: true }),

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A wall of straight lines out of a chain on a skin: along the normals, leaned, or at an angle to a pull direction; inwards, outwards or both',
   synonyms: ['wall on a skin', 'parting wall', 'flange', 'normal extrude', 'fence', 'cutter'],
   ask: 'Pick edges, or curves on a skin and the skin',
+  mistakes: [
+    'The wall folds: the chain bends tighter than the wall is long. Make it shorter, or lean it.',
+    'It stands on the wrong side: choose outwards or inwards.',
+  ],
   icon: ['M3 17c5-4 12-5 18-3', 'M3 17V9M9 14V6M15 13V5M21 14V6', 'M3 9c5-4 12-5 18-3v8c-6-2-13-1-18 3z'],
   slots: {
     chain: slot({ label: 'Chain', accepts: ['chain'], min: 1, max: 200, hint: 'Edges know their skin; curves need it picked below' }),

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Curves beside a chain at a distance, flat or on a face, to one side or both; corners round, sharp or smooth; crossings are cut away',
   synonyms: ['parallel', 'inset', 'outset', 'copy at distance'],
   ask: 'Pick the curve to offset',
+  mistakes: [
+    'Corners run into each other: the distance is larger than the smallest radius. The message says where.',
+    'The offset of a curve on a skin leaves the skin: use a smaller distance, or the other side.',
+  ],
   icon: ['M4 17c4-8 12-8 16 0', 'M8 19c2-5 6-5 8 0'],
   slots: {
     chain: slot({ label: 'Chain', accepts: ['chain'], min: 1, max: 50 }),

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A skin at a distance from another, on one side or both; the true distance is measured, and places that would run through themselves are shown with the largest distance that works',
   synonyms: ['parallel', 'shift along normals', 'inset', 'outset'],
   ask: 'Pick a skin or faces',
+  mistakes: [
+    'At this distance the skin would run through itself: it bends tighter than that. The place is shown.',
+    'The thickness is wanted, not a second skin: use Thicken.',
+  ],
   icon: ['M3 16c5-6 11 2 18-4', 'M3 10c5-6 11 2 18-4M7 13V9M13 13V9'],
   slots: { skin: slot({ label: 'Skin', accepts: ['body', 'face'], min: 1, max: 500 }) },
   params: z.object({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'The parting line for a pull direction: where faces turn away from it, and sharp edges between sides; complete around the part',
   synonyms: ['silhouette', 'parting line', 'contour', 'horizon'],
   ask: 'Pick a skin or solid',
+  mistakes: [
+    'The line is not complete: the part has edges on it that are sharp. They belong to it, keep them on.',
+    'It is the line for another pull: pick the direction in which the mould opens.',
+  ],
   icon: ['M12 3v4m0-4-2 2m2-2 2 2', 'M4 14c0-4 16-4 16 0s-16 4-16 0z', 'M4 14c0 3 3 6 8 6s8-3 8-6'],
   slots: {
     skin: slot({ label: 'Skin or solid', accepts: ['body'], min: 1, max: 1 }),

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Fills an opening of three to twelve sides, flat or steep, with continuity side by side; or all openings of a skin at once',
   synonyms: ['fill', 'n-sided', 'hole', 'opening', 'cap smooth', 'surface from edges', 'crown'],
   ask: 'Pick the edges round the opening, or a skin with openings',
+  mistakes: [
+    'The patch bulges: raise its tautness, or ask for less continuity where the faces around it disagree.',
+    'One side of the opening is missing: pick every edge round it, in any order.',
+  ],
   icon: ['M12 3l8 6-3 10H7L4 9z', 'M12 8v5M12 13l-4 4M12 13l4 4', 'M8 9c2-1.500 6-1.500 8 0'],
   slots: {
     rim: slot({

@@ -12,6 +12,10 @@ export default defineTool({
   label: 'Picture',
   hint: 'A photo or drawing laid on a plane to trace, scaled by two places on it and the distance between them',
   synonyms: ['image', 'photo', 'backdrop', 'reference', 'trace'],
+  mistakes: [
+    'It is the wrong size: place A and B on two points whose distance you know, and type it.',
+    'It hides the model: lower its opacity, or hide it in the list of pieces.',
+  ],
   icon: ['M4 5h16v14H4z', 'M4 16l5-5 4 4 3-3 4 4'],
   slots: { plane: { ...planeSlot, label: 'Lies on' } },
   params: z.object({

@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Polygon, star',
   hint: 'A regular polygon or a star from its middle and size; its corners may be rounded, all or chosen ones',
   synonyms: ['hexagon', 'triangle', 'star', 'regular'],
+  mistakes: [
+    'A star with pointed corners gives a kinked skin: round its corners first.',
+    'It is turned: pull its handle, or type the turn.',
+  ],
   icon: ['M12 12h.01', 'M12 4l8 5.800-3 9.200H7L4 9.800z'],
   slots: { plane: planeSlot },
   params: z.object({

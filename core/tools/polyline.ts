@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Polyline',
   hint: 'Straight lines from point to point on a plane',
   synonyms: ['line', 'segments', 'straight', 'path'],
+  mistakes: [
+    'A skin over it has kinks: a polyline has corners. Use a spline where it must be smooth.',
+    'Two clicks fell on one place: remove one of the points.',
+  ],
   icon: ['M4 18 9 7l6 7 5-9'],
   slots: { plane: planeSlot },
   params: z.object({

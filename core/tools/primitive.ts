@@ -11,6 +11,10 @@ export default defineTool({
   hint: 'Box, ball, cylinder, cone, ring or ellipsoid on a plane, by typed sizes or by pulling its arrows; exact, solid or open',
   synonyms: ['box', 'cube', 'sphere', 'ball', 'cylinder', 'cone', 'torus', 'ring', 'ellipsoid', 'primitive'],
   ask: 'Click where it stands',
+  mistakes: [
+    'The ring runs through itself: its round is thicker than its radius.',
+    'A box for cutting ends flush with what it cuts: let it reach beyond.',
+  ],
   icon: ['M12 3v18', 'M4 8l8-4 8 4v8l-8 4-8-4zM4 8l8 4 8-4M12 12v8'],
   slots: { plane: planeSlot },
   params: z.object({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Lays curves onto a skin along a direction or along its normals: the near side, the far side or both, across faces as one chain',
   synonyms: ['drop', 'cast', 'shadow', 'onto skin'],
   ask: 'Pick curves, then the skins they fall on',
+  mistakes: [
+    'The curve lands on the far side too: choose the near one.',
+    'It misses: seen along this direction it lies beside the skin. Choose along the normals, or another direction.',
+  ],
   icon: ['M4 5c5-2 9-2 14 0', 'M4 18c5-5 11-5 16 0M8 6v6M14 6v6', 'M7 14.800c3-1.800 6-1.800 9 0'],
   slots: {
     curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 100 }),

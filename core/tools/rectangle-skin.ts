@@ -10,6 +10,7 @@ export default defineTool({
   hint: 'A flat rectangle: corner to corner, through three points, upright, best fit through points and curves, or cutting through pieces and sized to them',
   synonyms: ['flat sheet', 'plane skin', 'section plane', 'board'],
   ask: 'Click two corners',
+  mistakes: ['It cuts beside the pieces: move the plane into them.', 'Only its outline is wanted: use Rectangle.'],
   icon: ['M4 7h.01M20 17h.01', 'M4 7 20 5v12L4 19z'],
   slots: {
     plane: planeSlot,

@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Rectangle',
   hint: 'A rectangle from a corner, from its middle or through three points; its corners may be rounded, all or chosen ones',
   synonyms: ['square', 'box', 'frame', 'rounded'],
+  mistakes: [
+    'The corner radius is larger than half of the shorter side: make it smaller.',
+    'It follows the plane’s axes, not the view’s: turn the plane, or choose three points.',
+  ],
   icon: ['M4 6h.01M20 18h.01', 'M4 6h16v12H4z'],
   slots: { plane: planeSlot },
   params: z.object({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'The curve anew with a chosen degree and number of points, or within a tolerance; its true deviation and place are told',
   synonyms: ['rebuild', 'simplify', 'fair', 'smooth', 'reduce points'],
   ask: 'Pick the curve to simplify',
+  mistakes: [
+    'Few points are smooth and far off: look at the deviation, it is told with its place.',
+    'Many points are near and wavy: look at the comb, take fewer.',
+  ],
   icon: ['M3 17c3-9 5-2 7-6s4 5 6-1 3-2 5-4', 'M3 17c6-12 12-2 18-11'],
   slots: { curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }) },
   params: z.object({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'The same skin with a chosen degree and number of control points each way, or as few as a tolerance needs; the true deviation is measured and shown',
   synonyms: ['rebuild', 'lighten', 'simplify', 'reduce points', 'degree'],
   ask: 'Pick a skin of one face',
+  mistakes: [
+    'The borders move, and the seams open: match the edges again afterwards.',
+    'The deviation is larger than allowed: add points in the direction that bends more.',
+  ],
   icon: ['M4 7h.01M12 5h.01M20 7h.01M4 18h.01M12 16h.01M20 18h.01', 'M4 7c5-3 11-3 16 0v11c-5-3-11-3-16 0z'],
   slots: { skin: slot({ label: 'Skin', accepts: ['skin', 'face'], min: 1, max: 1, consumes: true }) },
   params: z.object({

@@ -12,6 +12,10 @@ export default defineTool({
   hint: 'Mends what the desk lists: faces there twice, slivers, gaps and parts beside their place, short edges, turned faces, openings; tells every change',
   synonyms: ['heal', 'fix', 'mend', 'clean up', 'stitch', 'watertight', 'import trouble'],
   ask: 'Pick the skin or solid to repair',
+  mistakes: [
+    'Faces moved farther than expected: the largest change is told, lower the limit.',
+    'What is meant to be open was filled: switch openings off.',
+  ],
   icon: ['M4 7c5-3 11-3 16 0v10c-5 3-11 3-16 0z', 'M9 13l2 2 4-5'],
   slots: {
     piece: slot({

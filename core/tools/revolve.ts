@@ -8,6 +8,10 @@ export default defineTool({
   group: 'Stretch over curves',
   label: 'Revolve',
   hint: 'Turns curves about a line: exact circles at every height, or stretched to follow a guide curve round the axis',
+  mistakes: [
+    'The profile crosses the axis: cut it there, or move it to one side.',
+    'It turns about the wrong line: pick a straight line under “Axis”, or choose an axis of the world.',
+  ],
   icon: ['M12 3v18', 'M12 5c6 0 6 4 4 7s-1 5 2 7M12 5c-6 0-6 4-4 7s1 5-2 7c3 1.500 9 1.500 12 0'],
   synonyms: ['turn', 'lathe', 'spin', 'rotate'],
   ask: 'Pick the profile, then its axis',

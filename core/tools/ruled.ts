@@ -12,6 +12,10 @@ export default defineTool({
   hint: 'Straight lines from one curve or chain to another, or to a point: by parameter, by length or by matched points',
   synonyms: ['straight between', 'connect', 'lines between', 'cone to point'],
   ask: 'Pick two curves, or a curve and a point',
+  mistakes: [
+    'The rulings cross: one curve runs the other way, reverse it or match by length.',
+    'It should bulge: straight lines cannot, use Loft or Weave.',
+  ],
   icon: ['M4 7c5-4 10 3 16-2M4 19c5-3 11 2 16 0', 'M4 7v12M9 6v12M15 7v13M20 5v14'],
   slots: {
     ends: slot({ label: 'Between', accepts: ['chain', 'point'], min: 2, max: 2, ordered: true }),

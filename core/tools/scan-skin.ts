@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A region of a scan, taken by its smoothness, by paint or by a loop, becomes a light skin: plane, ball, cylinder, cone, turned or led profile where it is one, else a fitted spline',
   synonyms: ['reverse', 'mesh to surface', 'fit scan', 'recognise', 'capture region'],
   ask: 'Pick the scan, then click on it',
+  mistakes: [
+    'The region grew over an edge: lower the angle, or paint it.',
+    'The skin follows the noise: allow a larger tolerance, it is told what it needs.',
+  ],
   icon: ['M4 16l4-8 4 5 4-7 4 9M4 16l8-3 8 2M8 8l8-2', 'M4 19c6-3 10-3 16-1'],
   slots: {
     scan: slot({ label: 'Scan', accepts: ['scan'], min: 1, max: 1 }),

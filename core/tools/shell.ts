@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Hollows a solid to a wall; picked faces are left open, others may have walls of their own',
   synonyms: ['hollow', 'wall', 'thickness', 'empty'],
   ask: 'Pick the solid to hollow',
+  mistakes: [
+    'The wall is thicker than the smallest radius inside: the place is shown. Make the wall thinner or the rounding larger.',
+    'No face is open, and nothing is seen: pick the faces that shall be open.',
+  ],
   icon: ['M5 7v11c0 2 14 2 14 0V7', 'M5 7c0-3 14-3 14 0M8 8v8c0 1.500 8 1.500 8 0V8'],
   slots: {
     solid: slot({ label: 'Solid', accepts: ['solid'], min: 1, max: 1, consumes: true }),

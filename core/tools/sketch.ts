@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Sketch',
   hint: 'A dimensioned profile on a plane: lines, arcs, circles, ellipses and splines with rules and dimensions that dials can drive',
   synonyms: ['profile', 'constraints', 'dimensions', 'rules', 'draw'],
+  mistakes: [
+    'It jumps when a dimension is typed: it is not yet held. Fix one point, and give directions to the long lines.',
+    'A rule contradicts another: it is shown in red, take one of them away.',
+  ],
   icon: ['M4 20h16M4 20V9', 'M4 9h9a7 7 0 0 1 7 7v4'],
   slots: {
     plane: planeSlot,

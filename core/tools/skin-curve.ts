@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A spline through points on a face that stays on it, also when the face changes',
   synonyms: ['curve on surface', 'draw on face'],
   ask: 'Pick the face that is drawn on',
+  mistakes: [
+    'The curve ends at the border of the face: click on the next face in a step of its own, then join them.',
+    'It wriggles: too many clicks. Three or four places with a good distance are enough.',
+  ],
   icon: ['M3 17c6-6 12-6 18 0', 'M6 14.500c2-3 4 1 6-1.500s4 0 6 1.500'],
   slots: { face: slot({ label: 'On face', accepts: ['face'], min: 1, max: 1 }) },
   params: z.object({

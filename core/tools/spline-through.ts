@@ -9,6 +9,7 @@ export default defineTool({
   label: 'Spline through points',
   hint: 'A smooth curve that runs exactly through its points, with directions at the ends if wanted',
   synonyms: ['interpolate', 'curve', 'freeform', 'points'],
+  mistakes: ['It swings between points that stand close together: take one away.', 'Its ends point anywhere: set a direction at each end.'],
   icon: ['M4 17c4-14 7-2 9-3s4-9 7-8', 'M4 17h.01M12.500 14h.01M20 6h.01'],
   slots: { plane: planeSlot },
   params: z.object({

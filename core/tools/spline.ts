@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Spline',
   hint: 'A spline led by control points, degree 1 to 7, open or smoothly closed',
   synonyms: ['control points', 'curve', 'bezier', 'freeform'],
+  mistakes: [
+    'It does not run through its points: they lead it. Use Spline through points if it must.',
+    'More points make it less smooth: begin with four or five, insert one where it must bend.',
+  ],
   icon: ['M4 18 8 6l8 12 4-12', 'M4 18c3-10 5-6 8 0s5 2 8-12'],
   slots: { plane: planeSlot },
   params: z.object({

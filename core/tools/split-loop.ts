@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Parts a hollow solid along a chain round it, through the wall along its normals; each part becomes a solid, with a lip and a gap if wanted',
   synonyms: ['parting line', 'halves', 'shell halves', 'lip', 'groove', 'open', 'lid', 'two parts'],
   ask: 'Pick the hollow solid, then the loop on its outside',
+  mistakes: [
+    'The chain is open: it must run once round the part and end where it begins.',
+    'The parts do not open: the loop runs back under itself seen along the pull. Use Outline to find a line that opens.',
+  ],
   icon: ['M4 9c0-7 16-7 16 0', 'M4 9c3 3 5-2 8 0s5 3 8 0', 'M4 14c3 3 5-2 8 0s5 3 8 0', 'M4 14c0 8 16 8 16 0'],
   slots: {
     solid: slot({ label: 'Solid', accepts: ['solid'], min: 1, max: 1, consumes: true }),

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Carries one or several sections along a path; tells before building where it would fold and what clears it',
   synonyms: ['carry', 'along a path', 'profile along curve', 'spout', 'moulding'],
   ask: 'Pick the section, then the path',
+  mistakes: [
+    'It folds where the path bends tighter than the section is wide: the place is shown. Use a smaller section or a larger bend.',
+    'It turns about itself: choose how the section is held along the path.',
+  ],
   icon: ['M4 19c2-9 8-12 15-12', 'M2 17l4 4M17 5l4 4', 'M6 21c2-7 7-11 15-12M2 17C4 9 9 5 17 5'],
   slots: {
     sections: slot({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Turns an open skin into a solid with a wall, inwards, outwards or both',
   synonyms: ['wall', 'thickness', 'offset solid', 'sheet'],
   ask: 'Pick the skin that gets a wall',
+  mistakes: [
+    'The wall runs through itself inside: the skin bends tighter than the wall is thick.',
+    'It grew on the wrong side: choose inwards, outwards or both.',
+  ],
   icon: ['M4 15c5-8 11-8 16 0', 'M4 19c5-8 11-8 16 0v-4M4 15v4'],
   slots: { skin: slot({ label: 'Skin', accepts: ['body'], min: 1, max: 1, consumes: true }) },
   params: z.object({

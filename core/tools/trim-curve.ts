@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Cuts a curve by other curves, planes, points or at shares of its length; click the pieces to keep, or split it',
   synonyms: ['cut', 'split', 'shorten', 'break', 'divide'],
   ask: 'Pick the curve, then what cuts it',
+  mistakes: [
+    'The cutter only seems to meet it: it passes over it. Raise the reach, or project it first.',
+    'The wrong piece stays: click the ones to keep.',
+  ],
   icon: ['M4 16c5-8 11-8 16 0', 'M12 4v6m0 4v6'],
   slots: {
     curve: slot({ label: 'Curve', accepts: ['chain'], min: 1, max: 1, consumes: true }),

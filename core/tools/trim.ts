@@ -10,6 +10,10 @@ export default defineTool({
   synonyms: ['cut', 'split', 'divide', 'slice'],
   ask: 'Pick what is cut, then what cuts it',
   hint: 'Cuts skins by skins, planes or curves; click the pieces to keep',
+  mistakes: [
+    'The cutter is too short: it is carried on by itself when it can be, else carry it on by hand.',
+    'The wrong piece stays: click the pieces to keep in the view.',
+  ],
   icon: ['M3 15c6-3 12-3 18 0', 'M12 4v7m0 4v5', 'M3 15c3-1.500 6-2.200 9-2.200'],
   slots: {
     target: slot({ label: 'Cut', accepts: ['body'], min: 1, max: 1, consumes: true }),

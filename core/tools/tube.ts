@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A round tube about a path: constant or varying diameter, solid or with a wall, flat, round or open ends',
   synonyms: ['pipe', 'hose', 'rod', 'wire', 'cable'],
   ask: 'Pick the path',
+  mistakes: [
+    'Several curves meet in one place: a tube follows one path. Make one for each branch and unite them.',
+    'It is thicker than the bend is round: make the diameter smaller.',
+  ],
   icon: ['M5 18c4-12 10 2 14-11', 'M2 16c4-12 10 1 14-12M8 20c4-12 10 1 14-12'],
   slots: {
     path: slot({ label: 'Path', accepts: ['chain'], min: 1, max: 100, hint: 'One chain without branches' }),

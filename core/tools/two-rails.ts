@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Sections are carried between two rails and touch both exactly; rails that are edges carry tangent or curvature on. Groups of rails give a family at once',
   synonyms: ['rail sweep', 'double rail', 'ribs', 'bi-rail'],
   ask: 'Pick the first rail, the second rail, then the sections',
+  mistakes: [
+    'The sections leave the rails between: they are too few where the rails part. Add one.',
+    'Rails of different direction twist it: reverse one.',
+  ],
   icon: ['M4 4c2 6-1 11 1 16M19 4c-2 6 1 11-1 16', 'M5 17c4-5 10-5 13 0', 'M4 7c4-5 11-5 15 0M4 12c4-5 10-5 14 0'],
   slots: {
     first: slot({

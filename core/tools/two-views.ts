@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'The curve in space that looks like one flat curve from one side and like a second from another',
   synonyms: ['3d curve', 'front and side', 'combine views'],
   ask: 'Pick the two views of one curve',
+  mistakes: [
+    'The curves do not span the same height: cut both at the same ends.',
+    'Both curves lie in planes seen from the same side: draw one of them on a plane that stands across.',
+  ],
   icon: ['M3 20c3-3 6-3 9 0M15 4c-3 3-3 6 0 9', 'M12 20c5-2 8-8 6-15'],
   slots: {
     first: slot({ label: 'First view', accepts: ['chain'], min: 1, max: 1 }),

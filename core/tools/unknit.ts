@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Lets faces go of each other: the picked ones, or every face of a skin, become skins of their own',
   synonyms: ['explode', 'separate', 'detach', 'loosen', 'unjoin'],
   ask: 'Pick the faces to take apart',
+  mistakes: [
+    'Edges that were one are two now and may drift apart: match and knit again after editing.',
+    'Faces were wanted as a copy: use Copy faces.',
+  ],
   icon: ['M4 6c4 2 6 2 8 0M12 18c3-2 5-2 8 0', 'M9 6v12M15 6v12', 'M11 12h2'],
   slots: {
     faces: slot({

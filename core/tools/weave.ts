@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'A skin over curves that cross like threads, any number each way; outer curves may meet the skins beside them, or run square into a mirror plane',
   synonyms: ['network', 'curve mesh', 'gordon', 'between borders', 'coons', 'fill with curves'],
   ask: 'Pick the curves in any order',
+  mistakes: [
+    'The curves do not meet where they cross: they are off by more than the tolerance, and the largest is told. Move them together.',
+    'Curves that run nearly alike cross badly: leave one out.',
+  ],
   icon: ['M3 7c6 2 12-2 18 0M3 13c6 2 12-2 18 0M3 19c6 2 12-2 18 0', 'M6 4c1 6-1 11 0 17M12 4c1 6-1 11 0 17M18 4c1 6-1 11 0 17'],
   slots: {
     curves: slot({

@@ -9,6 +9,10 @@ export default defineTool({
   label: 'Work plane',
   hint: 'A plane to draw on: moved and turned, through points, across a curve, tangent to a skin, between two, through a line, parallel, or as seen',
   synonyms: ['datum', 'reference plane'],
+  mistakes: [
+    'What was drawn on it did not follow: it was drawn on another plane. Change the plane in the step’s card.',
+    'Three points in one line give no plane: move one aside.',
+  ],
   icon: ['M4 15 11 19 20 13 13 9z', 'M12 14V5m0 0-2 2m2-2 2 2'],
   slots: {
     base: slot({

@@ -10,6 +10,10 @@ export default defineTool({
   hint: 'Lays flat curves onto a cylinder, a cone or any developable face so that lengths and angles stay; others are refused with the amount',
   synonyms: ['unroll', 'roll on', 'label', 'emboss', 'flow'],
   ask: 'Pick flat curves, then the face they go round',
+  mistakes: [
+    'The face bends both ways and cannot be wrapped without stretching: the amount is told. Project the curve instead.',
+    'It lies on the far side: turn it round the face.',
+  ],
   icon: ['M6 5v14M18 5v14M6 5c3 2 9 2 12 0M6 19c3 2 9 2 12 0', 'M6 15c4 1 8-3 12-5'],
   slots: {
     curves: slot({ label: 'Curves', accepts: ['chain'], min: 1, max: 100 }),

@@ -61,6 +61,7 @@ export const COMMANDS: readonly Command[] = [
   },
   { id: 'trial', label: 'Try-off: methods for the picked opening, or two borders, side by side', group: 'Work', keys: '', run: startTrial },
   { id: 'find', label: 'Find a tool, step, piece, dial or setting', group: 'Work', keys: '/', run: dialog('find') },
+  { id: 'help', label: 'Help: every tool with a picture', group: 'Work', keys: 'f1', always: true, run: dialog('help') },
   { id: 'keys', label: 'Keys', group: 'Work', keys: '?', run: dialog('keys') },
   { id: 'settings', label: 'Settings and unit', group: 'Work', keys: '', run: dialog('settings') },
   { id: 'version', label: 'Named versions: keep, compare, branch', group: 'Work', keys: 'mod+s', always: true, run: dialog('versions') },

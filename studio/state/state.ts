@@ -109,8 +109,11 @@ export interface StudioState {
   readonly lastPlane?: Pick;
   readonly right: 'sheet' | 'pieces' | 'dials';
   readonly desk: { readonly tab: DeskTab; readonly size: 'shut' | 'low' | 'half' };
-  readonly dialog?: 'find' | 'keys' | 'versions' | 'rename' | 'settings' | 'history';
-  readonly tour?: boolean;
+  readonly dialog?: 'find' | 'keys' | 'versions' | 'rename' | 'settings' | 'history' | 'help';
+  /** Page of the help that is open. */
+  readonly helpAt?: string;
+  /** The round: its stop, what was made by hand instead of its steps, and whether it is building. */
+  readonly tour?: { readonly stop: number; readonly own: Readonly<Record<string, string>>; readonly busy: boolean };
   /** Places being measured between: none yet, one, or both; undefined while nothing is measured. */
   readonly measuring?: readonly (readonly [number, number, number])[];
   readonly lastTool?: string;

@@ -27,7 +27,12 @@ export function Bench() {
             .map((t) => (
               <Tooltip
                 key={t.id}
-                title={t.hint}
+                title={
+                  <span className="toolhint">
+                    <img src={`/help/${t.id}.svg`} alt="" loading="lazy" />
+                    {t.hint}
+                  </span>
+                }
                 placement="right"
                 mouseEnterDelay={0.6}
                 destroyOnHidden

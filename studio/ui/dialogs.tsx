@@ -1,4 +1,4 @@
-import { Button, Form, Input, InputNumber, Modal, Select, Tour } from 'antd';
+import { Button, Form, Input, InputNumber, Modal, Select } from 'antd';
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import {
@@ -22,6 +22,8 @@ import { send } from './send.ts';
 import { UNITS } from './units.ts';
 
 // what lists come from the server is loaded when it is asked for
+const Round = dynamic(() => import('./tour.tsx').then((m) => m.Round), { ssr: false });
+const HelpPanel = dynamic(() => import('./help.tsx').then((m) => m.HelpPanel), { ssr: false });
 const VersionsDialog = dynamic(() => import('./versions.tsx').then((m) => m.VersionsDialog), { ssr: false });
 
 const close = () => setStudio({ dialog: undefined });
@@ -35,6 +37,7 @@ export function Dialogs() {
   return (
     <>
       {dialog === 'find' && <FindPanel />}
+      {dialog === 'help' && <HelpPanel />}
       {dialog === 'keys' && <KeysPanel />}
       {dialog === 'versions' && <VersionsDialog />}
       {dialog === 'rename' && <RenameDialog />}
@@ -204,46 +207,5 @@ function UnsavableDialog({ reason }: { reason: string }) {
         : `The server refuses for good: ${reason}. What is on this screen is complete`}
       {unsentEdits() ? `, with ${unsentEdits()} changes that were not saved` : ''}.
     </Modal>
-  );
-}
-
-/** A first look round: five stops. */
-function Round() {
-  const find = (selector: string) => () => document.querySelector<HTMLElement>(selector) as HTMLElement;
-  return (
-    <Tour
-      open
-      onClose={() => {
-        setStudio({ tour: false });
-        setSettings({ toured: true });
-      }}
-      steps={[
-        {
-          title: 'The route',
-          description: 'From references to output. Each stage shows how many steps it has and how they stand.',
-          target: find('.route'),
-        },
-        {
-          title: 'The bench',
-          description: 'The tools of the chosen stage. Choose Spline, then click points in the view.',
-          target: find('.bench'),
-        },
-        {
-          title: 'The view',
-          description: 'Drag to orbit, right-drag to pan, wheel to zoom. Click selects a piece, click again its face or edge.',
-          target: find('.viewarea'),
-        },
-        {
-          title: 'The build sheet',
-          description: 'Every step, in order. Open one to change it: everything after it follows.',
-          target: find('.right'),
-        },
-        {
-          title: 'The seam desk',
-          description: 'Every seam with its numbers, open rims, defects. Set a target and the seam is judged.',
-          target: find('.desk'),
-        },
-      ]}
-    />
   );
 }

@@ -16,6 +16,10 @@ interface Entry {
   readonly act: () => void;
 }
 
+/** Newer browsers give a promise back: nothing of it is handed on. */
+const intoView = (el: HTMLElement | null): void => {
+  el?.scrollIntoView({ block: 'nearest' });
+};
 /** Every tool, step, piece, dial and setting, by typing; small slips are forgiven. */
 export function FindPanel() {
   const [text, setText] = useState('');
@@ -30,6 +34,7 @@ export function FindPanel() {
         const fields = Object.values(t.params.shape as Record<string, z.ZodType>).map(metaOf);
         const words = [
           ...(t.synonyms ?? []),
+          ...(t.mistakes ?? []),
           ...Object.values(t.slots).map((s) => s.label),
           ...fields.flatMap((m) => [m.label, ...(m.options ?? []).map((o) => o.label)]),
         ];
@@ -144,7 +149,7 @@ export function FindPanel() {
             tabIndex={-1}
             key={`${e.kind}${e.label}${i}`}
             aria-selected={i === at}
-            ref={i === at ? (el) => el?.scrollIntoView({ block: 'nearest' }) : undefined}
+            ref={i === at ? intoView : undefined}
             onClick={() => run(e)}
             onMouseEnter={() => setAt(i)}
           >

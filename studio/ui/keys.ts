@@ -6,7 +6,7 @@ import { endCompare } from '../state/comparing.ts';
 import { COMMANDS, discardDraft, endTrial, getStudio, keepDraft, keyOf, select, setStudio } from '../state/store.ts';
 import { keysOfEvent } from './key-names.ts';
 
-const DIALOG = '.ant-modal-wrap:not([style*="display: none"]), .ant-tour, .ant-image-preview';
+const DIALOG = '.ant-modal-wrap:not([style*="display: none"]), .ant-image-preview';
 const TEXT = 'input:not([type=radio]):not([type=checkbox]), textarea, [contenteditable=true]';
 const typingIn = (t: HTMLElement) => t.matches(TEXT) && !t.matches('[readonly]');
 const dialogOpen = () => !!document.querySelector(DIALOG);

@@ -30,6 +30,7 @@ import {
   useSettings,
   useStudio,
 } from '../state/store.ts';
+import { beginTour } from '../state/tour-run.ts';
 import { VIEWS } from '../view/camera.ts';
 import type { Handle } from '../view/handles.ts';
 import type { Hit } from '../view/picking.ts';
@@ -163,7 +164,7 @@ export function ModelView() {
             <strong>Start with a curve</strong>Choose Spline or Circle on the left and click in this view, or drop a file on it. Find
             anything with the key <kbd>/</kbd>
             <div className="emptyactions">
-              <Button size="small" onClick={() => setStudio({ tour: true })}>
+              <Button size="small" onClick={() => void beginTour()}>
                 Show me round
               </Button>
             </div>

@@ -2,7 +2,7 @@ import { metaOf, type Page, type Step } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { StepView } from '@ample-skin/engine';
 import { Alert, Button, Collapse, Image } from 'antd';
-import { Download } from 'lucide-react';
+import { CircleHelp, Download } from 'lucide-react';
 import { memo, useEffect, useMemo, useRef } from 'react';
 import type { z } from 'zod';
 import {
@@ -84,6 +84,14 @@ const CardInFull = memo(function CardInFull({ step, index, draft, r, computing }
           onCommit={(n) => renameStep(step.id, n)}
         />
         <span className="mono soft">{computing ? '…' : r ? `${Math.round(r.ms)} ms` : ''}</span>
+        <Button
+          type="text"
+          size="small"
+          aria-label={`Help on ${tool.label}`}
+          title="What it does, in a picture, and what goes wrong"
+          icon={<CircleHelp size={14} />}
+          onClick={() => setStudio({ dialog: 'help', helpAt: `tool ${tool.id}` })}
+        />
         <StepMenu step={step} />
       </header>
       <div className="cardbody">

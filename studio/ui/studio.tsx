@@ -3,6 +3,7 @@ import { Splitter } from 'antd';
 import dynamic from 'next/dynamic';
 import { useEffect, useState } from 'react';
 import { type LoadedModel, openModel, pollOthers, setSettings, setStudio, useSettings, useStudio } from '../state/store.ts';
+import { takeUpTour } from '../state/tour-run.ts';
 import { Bench } from './bench.tsx';
 import { Desk } from './desk.tsx';
 import { useKeys } from './keys.ts';
@@ -20,6 +21,7 @@ export function Studio({ loaded }: { loaded: LoadedModel }) {
   useEffect(() => {
     openModel(loaded);
     setReady(true);
+    takeUpTour();
     const timer = setInterval(pollOthers, 4000);
     window.addEventListener('focus', pollOthers);
     return () => {

@@ -1,11 +1,26 @@
 import { STAGES } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { Button, Dropdown, Popover } from 'antd';
-import { GitCompareArrows, History, Keyboard, Moon, Pause, Play, Redo2, Search, Settings2, Sun, Undo2 } from 'lucide-react';
+import {
+  CircleHelp,
+  Footprints,
+  GitCompareArrows,
+  History,
+  Keyboard,
+  Moon,
+  Pause,
+  Play,
+  Redo2,
+  Search,
+  Settings2,
+  Sun,
+  Undo2,
+} from 'lucide-react';
 import Link from 'next/link';
 import { memo } from 'react';
 import { useStatusPart } from '../state/status.ts';
 import { recompute, redo, setSettings, setStudio, undo, useSettings, useStudio } from '../state/store.ts';
+import { beginTour } from '../state/tour-run.ts';
 import { Changes } from './changes.tsx';
 import { Mark } from './mark.tsx';
 
@@ -65,11 +80,12 @@ export function TopBar() {
               { key: 'keys', label: 'Keys', icon: <Keyboard size={14} /> },
               { key: 'versions', label: 'Named versions, compare', icon: <GitCompareArrows size={14} /> },
               { key: 'history', label: 'List of changes', icon: <History size={14} /> },
-              { key: 'tour', label: 'Show me round' },
+              { key: 'help', label: 'Help', icon: <CircleHelp size={14} /> },
+              { key: 'tour', label: 'Show me round', icon: <Footprints size={14} /> },
             ],
             onClick: ({ key }) => {
               if (key === 'dark') setSettings({ dark: !dark });
-              else if (key === 'tour') setStudio({ tour: true });
+              else if (key === 'tour') void beginTour();
               else setStudio({ dialog: key as 'keys' });
             },
           }}
