@@ -95,6 +95,11 @@ vec3 room(vec3 r) {
 
 void main() {
   #include <clipping_planes_fragment>
+#if PROBE > 0
+  // what is shaded, read back: the normal that every look uses, or the place it stands on
+  gl_FragColor = vec4(PROBE == 1 ? normalHere() : vPositionW, 1.0);
+  return;
+#endif
   vec3 toEye = perspective > 0.5 ? normalize(cameraPosition - vPositionW) : -viewDirection;
   vec3 n = normalHere();
   bool front = gl_FrontFacing;
@@ -200,7 +205,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
     // lines are up to some pixels wide: a skin gives way by its own slope over that width, so that none is cut into dots
     polygonOffsetFactor: 2.5,
     polygonOffsetUnits: 4,
-    defines: { LOOK: 1, ISO: 0 },
+    defines: { LOOK: 1, ISO: 0, PROBE: 0 },
     uniforms: {
       outside: { value: new THREE.Color() },
       inside: { value: new THREE.Color() },
@@ -232,7 +237,7 @@ export function surfaceMaterial(): THREE.ShaderMaterial {
 const LOOK: Record<Look, number> = { clay: 0, sides: 1, stripes: 2, bars: 3, gloss: 4, wire: 5, glass: 6, lines: 7, map: 8 };
 /** Gives a skin its look, and isoparms over it (spans between two of them, 0 for none). */
 export function wear(m: THREE.ShaderMaterial, look: Look, isoparms: number): void {
-  const defines = { LOOK: LOOK[look], ISO: isoparms > 0 ? 1 : 0 };
+  const defines = { LOOK: LOOK[look], ISO: isoparms > 0 ? 1 : 0, PROBE: 0 };
   m.uniforms.isoparms.value = isoparms;
   if (m.defines.LOOK === defines.LOOK && m.defines.ISO === defines.ISO) return;
   m.defines = defines;

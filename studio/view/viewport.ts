@@ -13,6 +13,7 @@ import { Pace } from './pace.ts';
 import { findHits, type Hit, type HitFilter } from './picking.ts';
 import { type PictureSize, pngOf, renderPixels } from './picture.ts';
 import { Pictures } from './pictures.ts';
+import { type Readback, readNormals } from './probe.ts';
 import { screenHandle } from './screen-handle.ts';
 import { buildShown, disposeShown, drawnAsLines, type Shown, setShownMap } from './shown.ts';
 import { wear } from './surface-material.ts';
@@ -242,6 +243,17 @@ export class Viewport {
       this.looks.look = before.look;
       if (o.look) for (const s of this.shown.values()) this.colourSurface(s);
       orbit.heading = before.heading;
+      this.invalidate();
+    }
+  }
+  /** Normals and places of every skin in the first pane, as they are shaded, so many pixels large. */
+  readback(width: number, height: number): Readback {
+    const orbit = this.orbits[0];
+    orbit.update(width / height);
+    const skins = [...this.shown.values()].flatMap((s) => (s.group.visible && s.mesh && s.material ? [s.mesh] : []));
+    try {
+      return readNormals(this.renderer, this.scene, orbit.camera, skins, width, height);
+    } finally {
       this.invalidate();
     }
   }
