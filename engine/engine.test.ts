@@ -211,3 +211,73 @@ describe('seams while something is dragged', () => {
     await kernel.close();
   });
 });
+
+describe('beside the open model', () => {
+  const refit: Model = {
+    ...emptyModel('refit'),
+    steps: [
+      {
+        id: 'g',
+        tool: 'grid-skin',
+        version: 1,
+        inputs: {},
+        params: {
+          columns: 6,
+          grid: Array.from({ length: 36 }, (_, i) => [10 * (i % 6), 10 * Math.floor(i / 6), 3 * Math.sin(1.7 * i)]),
+        },
+      },
+      { id: 'r', tool: 'refit-skin', version: 1, inputs: { skin: pick('g') }, params: { pointsU: 4, pointsV: 4, allowed: 5 } },
+      { id: 'b', tool: 'primitive', version: 1, inputs: {}, params: { shape: 'ball', radius: 5 } },
+    ] as Step[],
+  };
+  const kernel = nodeKernel();
+  afterAll(() => kernel.close());
+  it('a refit in the colours of its deviation: to what it was made from, its worst as the step tells it', async () => {
+    const session = new Session(kernel, noAsset);
+    const u = await session.update(refit);
+    const told = u.steps.find((s) => s.id === 'r')?.facts.find((f) => /deviation/i.test(f.label))?.value ?? '';
+    const m = await session.map('r/main', { kind: 'distance', to: 'before', beyond: 0, bands: 0 }, () => undefined);
+    if (!m.ok) throw new Error(m.why);
+    const worst = Math.max(...m.view.values.map(Math.abs));
+    expect(worst).toBeGreaterThan(0);
+    // sampled at other places, and to the nearest place rather than to the same parameters: never more than is told
+    expect(worst).toBeLessThan(Number.parseFloat(told) * 1.02 + 1e-9);
+    expect(worst).toBeGreaterThan(Number.parseFloat(told) * 0.3);
+    const ball = await session.map('b/main', { kind: 'distance', to: 'before', beyond: 0, bands: 0 }, () => undefined);
+    expect(ball).toMatchObject({ ok: false, why: expect.stringContaining('not made from another skin') });
+  });
+  it('a sweep and a comparison leave the open model as it is', async () => {
+    const session = new Session(kernel, noAsset);
+    const m = small();
+    const dialled: Model = {
+      ...m,
+      dials: [{ name: 'r', formula: '6', unit: 'length' }],
+      steps: m.steps.slice(0, 4).map((s) => (s.id === 'b' ? { ...s, params: { radius: 'r' } } : s)),
+    };
+    await session.update(dialled);
+    const before = session.pieceOf('l/main');
+    const rows = await session.sweep(dialled, [{ r: 5 }, { r: 8 }], {});
+    // a loft of two circles is a cone: its volume is known
+    for (const row of rows) {
+      const x = row.point.r;
+      expect(Math.abs((row.volume ?? 0) / ((Math.PI * 30 * (100 + 10 * x + x * x)) / 3) - 1)).toBeLessThan(1e-9);
+    }
+    const told: number[] = [];
+    const c = await session.compare(
+      dialled,
+      { ...dialled, dials: [{ name: 'r', formula: '8', unit: 'length' }] },
+      { tell: (_, done) => void told.push(done) },
+    );
+    expect(c.notes).toEqual([]);
+    expect(c.pairs.map((p) => [!!p.a?.map, !!p.b?.map])).toEqual([[true, true]]);
+    // from the rim of the larger lid straight to the steeper side: 2 sin of its lean
+    expect(Math.abs((c.pairs[0].deviation?.most ?? 0) - (2 * 30) / Math.hypot(30, 4))).toBeLessThan(1e-6);
+    expect(told.at(-1)).toBeGreaterThan(0.4);
+    expect(session.pieceOf('l/main')).toBe(before);
+    // what has no result on one side is told
+    const broken = { ...dialled, dials: [{ name: 'r', formula: '-1', unit: 'length' as const }] };
+    const half = await session.compare(dialled, broken, {});
+    expect(half.notes.join()).toContain('no result');
+    expect(half.pairs.map((p) => [!!p.a, !!p.b])).toEqual([[true, false]]);
+  });
+});

@@ -24,6 +24,8 @@ export interface MapView {
 }
 export type Mapped = { readonly ok: true; readonly view: MapView } | { readonly ok: false; readonly why: string };
 
+/** Instead of a piece's key: what the step of each coloured piece began with, such as the skin that was refitted. */
+export const BEFORE = 'before';
 /** What a map is measured against; words when it cannot be. */
 export function specOf(map: ModelMap, to: Piece | undefined): MapSpec | string {
   if (map.kind !== 'distance') return { kind: map.kind, direction: map.direction };

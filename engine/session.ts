@@ -54,7 +54,7 @@ import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
 import { outlook, pickedSides, type TriedOff, tryOff, type Variant } from '@ample-skin/core/try-off';
 import { type CompareOptions, type CompareView, compareModels } from './comparing.ts';
 import { displayPiece, type PieceDisplay, PREVIEW, qualityFor } from './display.ts';
-import { type Mapped, mapView, specOf } from './map-view.ts';
+import { BEFORE, type Mapped, mapView, specOf } from './map-view.ts';
 import { type SectionView, sectionView } from './section-view.ts';
 
 /** A step as the interface needs it: no geometry. */
@@ -166,6 +166,7 @@ export class Session {
   private readonly memory: EvaluationMemory = newMemory();
   private pieces = new Map<string, Piece>();
   private results: ModelResult['steps'] = new Map();
+  private model: Model | undefined;
   private readonly displays = new WeakMap<Piece, { quality: number; display: PieceDisplay; stamp: string }>();
   private readonly proofs = new WeakMap<object, { seams: SeamReport[]; rims: RimReport[]; defects: Defect[] }>();
   private counter = 0;
@@ -270,6 +271,7 @@ export class Session {
     }
     this.pieces = held;
     this.results = result.steps;
+    this.model = model;
     const steps = model.steps.flatMap((s): StepView[] => {
       const r = result.steps.get(s.id);
       if (!r) return [];
@@ -332,9 +334,20 @@ export class Session {
     const piece = this.pieces.get(key);
     const known = piece && this.displays.get(piece);
     if (!piece || !known || (piece.kind !== 'skin' && piece.kind !== 'solid')) return { ok: false, why: 'There is no skin to colour' };
+    const to = map.to === BEFORE ? this.beforeOf(key) : map.to;
+    if (map.to === BEFORE && !to) return { ok: false, why: 'It was not made from another skin: choose the piece to measure to' };
     if (map.to === key) return { ok: false, why: 'It is the piece that distances are measured to' };
-    const spec = specOf(map, map.to ? this.pieces.get(map.to) : undefined);
+    const spec = specOf(map, to ? this.pieces.get(to) : undefined);
     return typeof spec === 'string' ? { ok: false, why: spec } : mapView(key, piece.body, known.display, known.stamp, spec, pause);
+  }
+
+  /** The skin, solid or scan that the step of a piece began with. */
+  private beforeOf(key: string): string | undefined {
+    const step = this.model?.steps.find((s) => s.id === key.split('/')[0]);
+    return Object.values(step?.inputs ?? {})
+      .flat()
+      .map((p) => pieceKey(p.step, p.output))
+      .find((k) => ['skin', 'solid', 'scan'].includes(this.pieces.get(k)?.kind ?? ''));
   }
 
   /** Control nets of the faces of a piece, or the polygons of its curves, as polylines in space. */

@@ -22,25 +22,55 @@ export interface SurfaceDeviation {
   readonly map: Float64Array;
   readonly columns: number;
 }
-/** Measures a surface against another that runs on about the same parameters, on a dense grid both ways. */
+/** Measures a surface against another that runs on about the same parameters: on a grid, and on from its highest places to where it is worst. */
 export function measureSurfaces(old: NurbsSurface, next: NurbsSurface, grid = 40): SurfaceDeviation {
-  const [u, v] = [domainU(next), domainV(next)];
   const [a, b] = [domainU(old), domainV(old)];
-  const map = new Float64Array((grid + 1) * (grid + 1));
-  let worst = { d: 0, at: surfacePoint(next, u[0], v[0]) };
-  for (let i = 0; i <= grid; i++)
-    for (let j = 0; j <= grid; j++) {
-      const [x, y] = [i / grid, j / grid];
-      const p = surfacePoint(next, u[0] + x * (u[1] - u[0]), v[0] + y * (v[1] - v[0]));
-      const near = [a[0] + x * (a[1] - a[0]), b[0] + y * (b[1] - b[0])] as const;
-      let d = closestOnSurface(old, p, near).distance;
-      const q = surfacePoint(old, near[0], near[1]);
-      // the start may lie in another valley: never farther than the point at the same parameters
-      d = Math.min(d, distance(p, q));
-      map[i * (grid + 1) + j] = d;
-      if (d > worst.d) worst = { d, at: p };
+  return worstOf(next, grid, (p, x, y) => {
+    const near = [a[0] + x * (a[1] - a[0]), b[0] + y * (b[1] - b[0])] as const;
+    // the start may lie in another valley: never farther than the point at the same parameters
+    return Math.min(closestOnSurface(old, p, near).distance, distance(p, surfacePoint(old, near[0], near[1])));
+  });
+}
+/** Measured where the parameters of both are unlike: every start is looked for. */
+const measureFree = (old: NurbsSurface, next: NurbsSurface): SurfaceDeviation =>
+  worstOf(next, 30, (p) => closestOnSurface(old, p).distance);
+const CLIMBS = 4;
+/**
+ * The largest of a distance over a surface: a grid, then from its highest places uphill by steps that shrink to a thousandth of the grid's.
+ * What a peak between four places of the grid hides stays hidden only where no place beside it is among the highest.
+ */
+function worstOf(s: NurbsSurface, grid: number, away: (p: Vec3, x: number, y: number) => number): SurfaceDeviation {
+  const [u, v] = [domainU(s), domainV(s)];
+  const point = (x: number, y: number) => surfacePoint(s, u[0] + x * (u[1] - u[0]), v[0] + y * (v[1] - v[0]));
+  const n = grid + 1;
+  const map = new Float64Array(n * n);
+  for (let i = 0; i < n; i++) for (let j = 0; j < n; j++) map[i * n + j] = away(point(i / grid, j / grid), i / grid, j / grid);
+  const at = (i: number, j: number) => (i < 0 || j < 0 || i > grid || j > grid ? -1 : map[i * n + j]);
+  const peaks: number[] = [];
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < n; j++)
+      if ([at(i - 1, j), at(i + 1, j), at(i, j - 1), at(i, j + 1)].every((d) => d <= map[i * n + j])) peaks.push(i * n + j);
+  peaks.sort((i, j) => map[j] - map[i]);
+  let worst = { d: -1, at: point(0, 0) };
+  for (const k of peaks.slice(0, CLIMBS)) {
+    let [x, y, d] = [Math.floor(k / n) / grid, (k % n) / grid, map[k]];
+    for (let h = 0.5 / grid; h > 1e-3 / grid; ) {
+      let moved = false;
+      for (const [dx, dy] of [
+        [h, 0],
+        [-h, 0],
+        [0, h],
+        [0, -h],
+      ]) {
+        const [nx, ny] = [Math.min(1, Math.max(0, x + dx)), Math.min(1, Math.max(0, y + dy))];
+        const next = away(point(nx, ny), nx, ny);
+        if (next > d) [x, y, d, moved] = [nx, ny, next, true];
+      }
+      if (!moved) h /= 2;
     }
-  return { deviation: worst.d, at: worst.at, map, columns: grid + 1 };
+    if (d > worst.d) worst = { d, at: point(x, y) };
+  }
+  return { deviation: Math.max(0, worst.d), at: worst.at, map, columns: n };
 }
 
 /** Even parameters by mean length: shares 0..1 to parameters of u, from eleven curves. */
@@ -260,20 +290,6 @@ function closeAgain(s: NurbsSurface, u: boolean, v: boolean): NurbsSurface {
   };
   const a = u ? closeU(s) : s;
   return v ? transpose(closeU(transpose(a))) : a;
-}
-/** Measured where the parameters of both are unlike: every start is looked for. */
-function measureFree(old: NurbsSurface, next: NurbsSurface, grid = 30): SurfaceDeviation {
-  const [u, v] = [domainU(next), domainV(next)];
-  const map = new Float64Array((grid + 1) * (grid + 1));
-  let worst = { d: 0, at: surfacePoint(next, u[0], v[0]) };
-  for (let i = 0; i <= grid; i++)
-    for (let j = 0; j <= grid; j++) {
-      const p = surfacePoint(next, u[0] + ((u[1] - u[0]) * i) / grid, v[0] + ((v[1] - v[0]) * j) / grid);
-      const d = closestOnSurface(old, p).distance;
-      map[i * (grid + 1) + j] = d;
-      if (d > worst.d) worst = { d, at: p };
-    }
-  return { deviation: worst.d, at: worst.at, map, columns: grid + 1 };
 }
 const grid3 = new Float64Array(3);
 /** Points of a surface at a grid of parameters, for pictures of a deviation. */

@@ -173,9 +173,12 @@ function MapPanel() {
           placeholder="Distance to…"
           style={{ width: '100%', marginTop: 6 }}
           value={map.to}
-          options={[...pieces.values()]
-            .filter((p) => p.kind === 'skin' || p.kind === 'solid' || p.kind === 'scan')
-            .map((p) => ({ value: p.key, label: pickName({ step: p.step, output: p.output }) }))}
+          options={[
+            { value: 'before', label: 'What it was made from (deviation of a refit)' },
+            ...[...pieces.values()]
+              .filter((p) => p.kind === 'skin' || p.kind === 'solid' || p.kind === 'scan')
+              .map((p) => ({ value: p.key, label: pickName({ step: p.step, output: p.output }) })),
+          ]}
           onChange={(to) => setMap({ to, range: undefined })}
         />
       )}
