@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { bodyBox } from '../brep/index.ts';
 import { WORLD } from '../math/index.ts';
 import { boundsOf, type Paper, paperSvg } from '../sheets/index.ts';
 import { ball, block, cone, ringBody } from '../testing/random-bodies.ts';
@@ -71,6 +72,35 @@ describe('views on a sheet', () => {
     for (const h of hatch)
       for (const q of h.points)
         expect(Math.min(...centres.map((c) => Math.hypot(q[0] - c[0], q[1] - c[1])))).toBeLessThan(5 * d.scale + 0.01);
+  });
+  it('a cutting plane stands as a line in the views that see it from its edge, and nowhere else', () => {
+    const b = block(30, 20, 10);
+    const cut: DrawView = {
+      name: 'Section',
+      frame: { ...WORLD, origin: [0, 0, 4], x: [1, 0, 0], y: [0, 1, 0], z: [0, 0, 1] },
+      at: [2, 0],
+      section: true,
+    };
+    const d = drawn([b], [...THREE, cut]);
+    const lines = layer(d.paper, 'cutting')?.paths ?? [];
+    // the front and the right view see it; the view from above does not
+    expect(lines.length).toBe(2);
+    for (const l of lines) {
+      expect(l.points[0][1]).toBeCloseTo(l.points[1][1], 9);
+      const wide = Math.abs(l.points[0][0] - l.points[1][0]);
+      expect([60, 40].map((w) => Math.abs(wide - (w * d.scale + 6))).some((x) => x < 1e-6)).toBe(true);
+    }
+    const texts = (name: string) => (layer(d.paper, name)?.texts ?? []).map((t) => t.text);
+    expect(texts('cutting ends')).toEqual(['A', 'A', 'A', 'A']);
+    expect(texts('frame')).toContain('Section A–A');
+    // at its true height over the foot of the view
+    const front = layer(d.paper, 'visible')?.paths.flatMap((p) => p.points) ?? [];
+    const foot = Math.min(...front.filter((p) => p[0] < Math.max(...lines[0].points.map((q) => q[0]))).map((p) => p[1]));
+    const height = bodyBox(b).min[2];
+    expect(lines[0].points[0][1] - foot).toBeCloseTo((4 - height) * d.scale, 6);
+    // beside the bodies there is none
+    const beside = drawn([b], [...THREE, { ...cut, frame: { ...cut.frame, origin: [0, 0, 400] } }]);
+    expect(layer(beside.paper, 'cutting')).toBeUndefined();
   });
   it('what does not fit is refused with what it takes', () => {
     const r = drawSheet([block(300, 20, 10)], THREE, { ...A3, scale: 1 });

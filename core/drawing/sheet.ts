@@ -41,6 +41,8 @@ const LAYERS: Readonly<Record<string, Omit<PaperLayer, 'name' | 'paths' | 'texts
   smooth: { colour: '#1e2a2e', width: 0.18 },
   hidden: { colour: '#5c6b73', width: 0.25, dash: [2, 1] },
   section: { colour: '#1e2a2e', width: 0.5 },
+  cutting: { colour: '#7e5c0c', width: 0.25, dash: [8, 1.5, 1, 1.5] },
+  'cutting ends': { colour: '#7e5c0c', width: 0.5 },
   hatch: { colour: '#5c6b73', width: 0.13 },
   dimensions: { colour: '#2f6b4f', width: 0.18 },
   frame: { colour: '#1e2a2e', width: 0.35 },
@@ -76,6 +78,7 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
   const texts = new Map<string, NonNullable<PaperLayer['texts']>[number][]>();
   const add = (layer: string, p: PaperPath) => paths.set(layer, [...(paths.get(layer) ?? []), p]);
   const write = (layer: string, t: NonNullable<PaperLayer['texts']>[number]) => texts.set(layer, [...(texts.get(layer) ?? []), t]);
+  const sections = views.filter((v) => v.section);
   for (const d of drawn) {
     const [c, r] = [columns.indexOf(d.view.at[0]), rows.indexOf(d.view.at[1])];
     // in the middle of its column and row, so that views beside each other keep their heights
@@ -95,7 +98,14 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
       sized(place(d.low), place(d.high), [d.high[0] - d.low[0], d.high[1] - d.low[1]], line, say);
       if (!d.view.section) for (const b of bodies) round(b, d.view.frame, place, scale, line, say);
     }
-    write('frame', { at: [place(d.low)[0], place(d.low)[1] - AROUND + 3.5], text: d.view.name, height: 2.5 });
+    for (const [k, s] of sections.entries())
+      if (s !== d.view) cutting(s.frame, d.view.frame, d.low, d.high, place, scale, 'ABCDEFGH'[k] ?? String(k + 1), add, write);
+    const letter = 'ABCDEFGH'[sections.indexOf(d.view)];
+    write('frame', {
+      at: [place(d.low)[0], place(d.low)[1] - AROUND + 3.5],
+      text: letter ? `${d.view.name} ${letter}–${letter}` : d.view.name,
+      height: 2.5,
+    });
   }
   const frameBox: Flat[] = [
     [MARGIN, MARGIN],
@@ -130,6 +140,49 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
   };
 }
 
+/** Where a cutting plane stands in a view that sees it from its edge: a line across, its ends bold, arrows the way it is looked at, its letter. */
+function cutting(
+  plane: Frame,
+  view: Frame,
+  low: readonly number[],
+  high: readonly number[],
+  place: (p: readonly number[]) => Flat,
+  scale: number,
+  letter: string,
+  add: (layer: string, p: PaperPath) => void,
+  write: (layer: string, t: { at: Flat; text: string; height: number; anchor: 'middle' }) => void,
+): void {
+  if (Math.abs(dot(plane.z, view.z)) > 1e-9) return;
+  const n: Flat = [dot(plane.z, view.x), dot(plane.z, view.y)];
+  const along: Flat = [-n[1], n[0]];
+  const at = toLocal(view, plane.origin);
+  // as far as it runs over the view, and a little on
+  let [from, to] = [-Infinity, Infinity];
+  for (const k of [0, 1] as const) {
+    if (Math.abs(along[k]) < 1e-12) {
+      if (at[k] < low[k] || at[k] > high[k]) return;
+      continue;
+    }
+    const [a, b] = [(low[k] - at[k]) / along[k], (high[k] - at[k]) / along[k]];
+    [from, to] = [Math.max(from, Math.min(a, b)), Math.min(to, Math.max(a, b))];
+  }
+  if (!(to > from)) return;
+  const on = (t: number, off = 0): Flat => place([at[0] + t * along[0] - off * n[0], at[1] + t * along[1] - off * n[1]]);
+  const mm = 1 / scale;
+  [from, to] = [from - 3 * mm, to + 3 * mm];
+  add('cutting', { points: [on(from), on(to)] });
+  for (const [end, in1] of [
+    [from, 1],
+    [to, -1],
+  ]) {
+    add('cutting ends', { points: [on(end), on(end + 2.5 * in1 * mm)] });
+    add('cutting ends', { points: [on(end), on(end, 4 * mm)] });
+    add('cutting ends', { points: [on(end - 0.7 * mm, 2.6 * mm), on(end, 4 * mm), on(end + 0.7 * mm, 2.6 * mm)] });
+    // beyond the arrow, where no size stands
+    const [x, y] = on(end, 6.4 * mm);
+    write('cutting ends', { at: [x, y - 1.5], text: letter, height: 3, anchor: 'middle' });
+  }
+}
 /** Extents of bodies in a view, exactly. */
 function sizeIn(bodies: readonly Body[], f: Frame): { low: number[]; high: number[] } {
   const low = [Infinity, Infinity, Infinity];
