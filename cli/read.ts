@@ -22,7 +22,8 @@ import {
   writeSvg,
 } from '@ample-skin/core/exchange';
 import { evaluateFormula, WORLD } from '@ample-skin/core/math';
-import { evaluateModel, livePieces, type Model, type ModelResult, parseModel, standings } from '@ample-skin/core/recipe';
+import { evaluateModel, type Model, type ModelResult, parseModel } from '@ample-skin/core/recipe';
+import { mainOf, seenParts } from '@ample-skin/core/report';
 import { TOOLS } from '@ample-skin/core/tools';
 import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
 import { nodeKernel } from '@ample-skin/engine/node';
@@ -80,28 +81,9 @@ export const assetsBeside = (folder: string) => async (id: string) => {
   }
 };
 
-/** Pieces of a model that are seen, with their names, groups and colours. Helpers that are hidden are not checked and not written. */
-function seen(model: Model, result: ModelResult): OutPart[] {
-  const standing = standings(model, TOOLS);
-  return livePieces(model, result, TOOLS).flatMap(({ piece, step, key }): OutPart[] => {
-    const stands = standing(key);
-    if (stands.hidden) return [];
-    const words = (stands.name ?? piece.label ?? step.name ?? model.name).split(' / ');
-    const path = [...(stands.group ? [stands.group.name] : []), ...words.slice(0, -1)];
-    const common = { name: words.at(-1) as string, path, colour: stands.colour };
-    if (piece.kind === 'skin' || piece.kind === 'solid') return [{ ...common, body: piece.body }];
-    if (piece.kind === 'curve') return [{ ...common, curves: piece.curves }];
-    return piece.kind === 'scan' ? [{ ...common, mesh: piece.mesh }] : [];
-  });
-}
-const partsOf = (model: Model, result: ModelResult): StepPart[] =>
-  seen(model, result).flatMap((p) => (p.body ? [{ ...p, body: p.body }] : []));
+const seen = (model: Model, result: ModelResult): OutPart[] => seenParts(model, result, TOOLS);
 /** What is checked and written by default: solids when there are any, else all skins. */
-export function mainParts(model: Model, result: ModelResult): StepPart[] {
-  const all = partsOf(model, result);
-  const solids = all.filter((p) => p.body.solids.length);
-  return solids.length ? solids : all;
-}
+export const mainParts = (model: Model, result: ModelResult): StepPart[] => mainOf(seen(model, result));
 
 /** Curves that stand for themselves, with their names. */
 export const chainsOf = (model: Model, result: ModelResult): NamedChain[] =>

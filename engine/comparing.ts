@@ -1,3 +1,4 @@
+import { type Body, isWatertight, massProperties } from '@ample-skin/core/brep';
 import type { Model, Piece, RunnableTool } from '@ample-skin/core/recipe';
 import { evaluateModel } from '@ample-skin/core/recipe';
 import type { Deviation, NamedBody } from '@ample-skin/core/report';
@@ -46,6 +47,29 @@ const viewOf = (side: 'a' | 'b', b: NamedBody, index: number): PieceView => {
   };
 };
 
+/** What the distances in the colours of both say: the same as `deviationOf`, at the nodes of the maps. */
+function ofMaps(a: Body, b: Body, onA: MapView, onB: MapView): Deviation {
+  let [most, square, weight] = [0, 0, 0];
+  for (const m of [onA, onB]) {
+    most = Math.max(most, Math.abs(m.least?.value ?? 0), Math.abs(m.most?.value ?? 0));
+    for (let i = 0; i < m.values.length; i++) {
+      if (m.state[i] === 2) continue;
+      square += m.areas[i] * m.values[i] ** 2;
+      weight += m.areas[i];
+    }
+  }
+  const far = (e: MapView['most'], sign: number) => (e && sign * e.value > 0 ? { distance: e.value, at: e.at } : undefined);
+  const [ma, mb] = [massProperties(a), massProperties(b)];
+  return {
+    most,
+    rms: Math.sqrt(square / Math.max(1e-300, weight)),
+    out: far(onB.most, 1),
+    in: far(onB.least, -1),
+    area: [ma.area, mb.area],
+    volume: isWatertight(a) && isWatertight(b) ? [ma.volume, mb.volume] : undefined,
+  };
+}
+
 /** Builds two models and lays their shapes side by side, each in the colours of its distance to the other's exact surfaces. */
 export async function compareModels(a: Model, b: Model, o: CompareOptions): Promise<CompareView> {
   const { deviationOf, pairShapes, seenBodies } = await import('@ample-skin/core/report');
@@ -75,12 +99,9 @@ export async function compareModels(a: Model, b: Model, o: CompareOptions): Prom
       });
       return m.ok ? { view, map: m.view } : { view };
     };
-    pairs.push({
-      name,
-      a: await coloured(va, p.a, p.b),
-      b: await coloured(vb, p.b, p.a),
-      deviation: p.a && p.b ? deviationOf(p.a.body, p.b.body) : undefined,
-    });
+    const [a, b] = [await coloured(va, p.a, p.b), await coloured(vb, p.b, p.a)];
+    const deviation = !p.a || !p.b ? undefined : a?.map && b?.map ? ofMaps(p.a.body, p.b.body, a.map, b.map) : deviationOf(p.a.body, p.b.body);
+    pairs.push({ name, a, b, deviation });
     o.signal?.throwIfAborted();
   }
   if (!pairs.length) notes.push('neither gives a skin or a solid');

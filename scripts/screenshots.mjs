@@ -42,9 +42,7 @@ writeFileSync(
   join(root, 'demo', 'files', 'summaries.json'),
   `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
 );
-// skins stretched over curves: a sweep with two sections
 for (const [demo, row, name] of [
-  ['tansy-spout', 'Spout skin', 'sweep'],
   // a pod parted along a loop, with its lip
   ['seed-pod', 'Two halves', 'parted'],
 ]) {
@@ -235,6 +233,54 @@ const chart = await page.locator('.combchart').boundingBox();
 await page.mouse.move(chart.x + chart.width * 0.4, chart.y + chart.height * 0.5);
 await page.waitForTimeout(600);
 await page.screenshot({ path: shot('comb') });
+// two widths of the grip side by side, in the colours of their distance
+const dial = async (name, value) => {
+  await page.getByRole('tab', { name: /^Dials/ }).click();
+  await page.locator('.dials').getByLabel(name, { exact: true }).fill(value);
+  await page.keyboard.press('Enter');
+  await page.waitForFunction(() => !globalThis.ampleState().computing, null, { timeout: 120_000 });
+};
+await page.goto(`${base}/model/${body.id}`);
+await ready();
+await page.keyboard.press('Control+s');
+await page.getByLabel('Name of the version').fill('Grip 54');
+await page.getByRole('button', { name: 'Keep version' }).click();
+await page.getByRole('button', { name: 'Compare with Grip 54' }).first().waitFor();
+await page.keyboard.press('Escape');
+await dial('grip_width', '58 mm');
+await page.keyboard.press('Control+s');
+await page.getByRole('button', { name: 'Compare with Grip 54' }).first().click();
+await page.waitForFunction(() => globalThis.ampleState().compare?.view, null, { timeout: 240_000 });
+await page.waitForTimeout(2500);
+await page.screenshot({ path: shot('compare') });
+await page.keyboard.press('Escape');
+await dial('grip_width', '54 mm');
+// the wall of the shroud, swept
+await page.goto(`${base}/model/${models.find((x) => x.demo === 'tansy-shroud').id}`);
+await ready();
+await page.getByRole('tab', { name: /^Dials/ }).click();
+await page.getByRole('button', { name: 'Sweep a dial' }).click();
+const panel = page.getByRole('region', { name: 'Dial sweep' });
+await panel.locator('.ant-select').first().click();
+await page.locator('.ant-select-item-option', { hasText: 'wall' }).click();
+for (const [label, value] of [
+  ['From, wall', '0.8'],
+  ['To, wall', '2'],
+  ['Runs, wall', '7'],
+]) {
+  await panel.getByLabel(label, { exact: true }).fill(value);
+  await page.keyboard.press('Enter');
+}
+await panel.getByRole('button', { name: 'Run 7' }).click();
+await page.waitForFunction(() => globalThis.ampleState().sweep?.rows.length === 7, null, { timeout: 240_000 });
+await page.waitForTimeout(1500);
+await page.screenshot({ path: shot('dial-sweep') });
+await page.keyboard.press('F1');
+await page.getByLabel('Search the help').fill('blend');
+await page.getByRole('button', { name: 'Blend', exact: true }).first().click();
+await page.waitForTimeout(800);
+await page.screenshot({ path: shot('help') });
+await page.keyboard.press('Escape');
 await page.goto(base);
 await page.waitForTimeout(1200);
 await page.screenshot({ path: shot('home') });

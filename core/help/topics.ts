@@ -84,6 +84,7 @@ export const TOPICS: readonly Topic[] = [
       'Everything is saved at once, and undone without end. Ctrl+S gives the present state a name. A named version, any state in the list of changes, or another model can be laid beside what is now: what changed in the recipe, and both shapes in the colours of their distance, in linked views.',
       'A version, or a run of a sweep, is kept as a model of its own by “Branch”.',
     ],
+    shot: 'compare.png',
   },
   {
     id: 'sweep',
@@ -92,6 +93,7 @@ export const TOPICS: readonly Topic[] = [
     text: [
       'A sweep runs the recipe over the values of a dial or of two, beside your work: volume, least wall and radius, worst seam, targets and time of each run, as a table and a chart. A run that does not come out says why. Take sets the dials so; Branch keeps the run as a model.',
     ],
+    shot: 'dial-sweep.png',
   },
   {
     id: 'files',

@@ -3,5 +3,6 @@ export * from './compare-shapes.ts';
 export * from './gather.ts';
 export * from './html.ts';
 export * from './pdf.ts';
+export * from './seen-parts.ts';
 export * from './sweep.ts';
 export * from './sweep-rows.ts';

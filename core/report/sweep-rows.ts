@@ -87,7 +87,7 @@ export function sweepPoints(model: Pick<Model, 'dials'>, ranges: readonly SweepR
 export function modelAt(model: Model, point: SweepPoint): Model {
   const told = Object.entries(point).map(([k, v]) => `${k} ${formatNumber(v, 4)}`);
   const dials = model.dials.map((d): Dial => (d.name in point ? { ...d, formula: exactly(point[d.name]) } : d));
-  return { ...model, name: `${model.name}, ${told.join(', ')}`, dials };
+  return { ...model, name: told.length ? `${model.name}, ${told.join(', ')}` : model.name, dials };
 }
 /** A number as a formula that gives it back to the last bit. */
 const exactly = (x: number): string => (/e/.test(String(x)) ? x.toFixed(20).replace(/\.?0+$/, '') : String(x));
