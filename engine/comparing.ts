@@ -100,7 +100,8 @@ export async function compareModels(a: Model, b: Model, o: CompareOptions): Prom
       return m.ok ? { view, map: m.view } : { view };
     };
     const [a, b] = [await coloured(va, p.a, p.b), await coloured(vb, p.b, p.a)];
-    const deviation = !p.a || !p.b ? undefined : a?.map && b?.map ? ofMaps(p.a.body, p.b.body, a.map, b.map) : deviationOf(p.a.body, p.b.body);
+    const deviation =
+      !p.a || !p.b ? undefined : a?.map && b?.map ? ofMaps(p.a.body, p.b.body, a.map, b.map) : deviationOf(p.a.body, p.b.body);
     pairs.push({ name, a, b, deviation });
     o.signal?.throwIfAborted();
   }

@@ -51,7 +51,7 @@ export const TOPICS: readonly Topic[] = [
   {
     id: 'looks',
     title: 'Looks: stripes, light bars, gloss',
-    synonyms: ['zebra', 'reflection', 'highlight', 'shading', 'render', 'isoparm', 'wire'],
+    synonyms: ['reflection', 'bands', 'highlight', 'shading', 'render', 'isoparm', 'wire'],
     text: [
       'Looks judge by eye: clay, inside and outside, stripes, light bars, gloss, wire, lines only, see-through, or a map. They are computed from the exact surface: stripes have no kinks that the surface has not.',
       'Each piece may have a look of its own, in the list of pieces.',

@@ -83,7 +83,7 @@ test('the help: a tool by what goes wrong, by its card, by F1; its picture is th
   await page.keyboard.press('F1');
   const help = page.getByRole('dialog', { name: 'Help' });
   await expect(help.getByRole('article')).toContainText('From curves to a part');
-  await help.getByLabel('Search the help').fill('zebra');
+  await help.getByLabel('Search the help').fill('highlight');
   await expect(help.getByRole('article')).toContainText('Looks: stripes');
   await help.getByLabel('Search the help').fill('sections begin at different places');
   await expect(help.getByRole('article').getByRole('heading', { name: 'Loft' })).toBeVisible();

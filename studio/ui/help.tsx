@@ -9,9 +9,16 @@ import { setStudio, startTool, useStudio } from '../state/store.ts';
 import { beginTour } from '../state/tour-run.ts';
 import { ToolIcon } from './tool-icon.tsx';
 
-type Page = { readonly id: string; readonly title: string; readonly words: string; readonly tool?: Tool; readonly topic?: Topic };
+type Page = {
+  readonly id: string;
+  readonly title: string;
+  readonly synonyms: readonly string[];
+  readonly words: string;
+  readonly tool?: Tool;
+  readonly topic?: Topic;
+};
 const PAGES: readonly Page[] = [
-  ...TOPICS.map((topic): Page => ({ id: topic.id, title: topic.title, words: [...topic.synonyms, ...topic.text].join(' '), topic })),
+  ...TOPICS.map((topic): Page => ({ id: topic.id, title: topic.title, synonyms: topic.synonyms, words: topic.text.join(' '), topic })),
   ...STAGES.flatMap((s) =>
     [...TOOLS.values()]
       .filter((t) => t.stage === s.id)
@@ -19,7 +26,8 @@ const PAGES: readonly Page[] = [
         (tool): Page => ({
           id: `tool ${tool.id}`,
           title: tool.label,
-          words: [...(tool.synonyms ?? []), tool.hint, ...(tool.mistakes ?? [])].join(' '),
+          synonyms: tool.synonyms ?? [],
+          words: [tool.hint, ...(tool.mistakes ?? [])].join(' '),
           tool,
         }),
       ),
@@ -30,6 +38,7 @@ const fuse = new Fuse(PAGES, {
   ignoreLocation: true,
   keys: [
     { name: 'title', weight: 4 },
+    { name: 'synonyms', weight: 3 },
     { name: 'words', weight: 1 },
   ],
 });
