@@ -132,12 +132,17 @@ function look(memory: EvaluationMemory, hash: string, name: string, limit: numbe
   if (!entry?.later) return Promise.reject(new Error('nothing to look at'));
   const known = looking.get(entry);
   if (known) return known;
+  const failed = (e: Error) => ({
+    facts: entry.facts.filter((f) => f.pending).map((f) => ({ label: f.label, value: 'no answer' })),
+    diagnostics: [{ ...thrown(e, name, limit).diagnostic, severity: 'warning' as const }],
+  });
+  let died = false;
   const work = entry.later().then(
     (found) => found,
-    (e) => ({
-      facts: entry.facts.filter((f) => f.pending).map((f) => ({ label: f.label, value: 'no answer' })),
-      diagnostics: [{ ...thrown(e as Error, name, limit).diagnostic, severity: 'warning' as const }],
-    }),
+    (e) => {
+      died = e instanceof KernelError && e.kind === 'died';
+      return failed(e as Error);
+    },
   );
   const done = work.then((found): Looked => {
     const facts = entry.facts.map((f) => (f.pending ? (found.facts.find((x) => x.label === f.label) ?? { ...f, pending: false }) : f));
@@ -151,7 +156,9 @@ function look(memory: EvaluationMemory, hash: string, name: string, limit: numbe
       first: entry.diagnostics.length,
       later: undefined,
     };
-    if (memory.byHash.get(hash) === entry) memory.byHash.set(hash, looked);
+    // an engine that died says nothing of the step: the next computation looks again
+    if (died) looking.delete(entry);
+    else if (memory.byHash.get(hash) === entry) memory.byHash.set(hash, looked);
     return looked;
   });
   looking.set(entry, done);

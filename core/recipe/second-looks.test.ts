@@ -84,3 +84,19 @@ it('a checker that hangs is told, and is no verdict', async () => {
   expect(r.steps.get('s')).toMatchObject({ status: 'warning', stale: false, outputs: { main: { kind: 'solid' } } });
   expect(r.steps.get('s')?.diagnostics.map((d) => [d.code, d.severity])).toEqual([['engine-hung', 'warning']]);
 });
+it('an engine that dies while it looks says nothing of the step: the next computation looks again', async () => {
+  let dies = true;
+  const { kernel, calls } = watched(async () => {
+    if (dies) throw new KernelError('the geometry engine stopped', 'died');
+  });
+  const memory = newMemory();
+  const first = await evaluateModel(cup, { tools: TOOLS, kernel, memory });
+  expect(first.steps.get('s')?.diagnostics.map((d) => d.code)).toEqual(['engine-died']);
+  dies = false;
+  const again = await evaluateModel(cup, { tools: TOOLS, kernel, memory });
+  expect([again.steps.get('s')?.status, factsOf(again).checker]).toEqual(['fine', 'valid']);
+  // and what was found is remembered
+  const count = calls();
+  await evaluateModel(cup, { tools: TOOLS, kernel, memory });
+  expect(calls()).toBe(count);
+});

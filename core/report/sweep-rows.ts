@@ -77,8 +77,13 @@ export function sweepPoints(model: Pick<Model, 'dials'>, ranges: readonly SweepR
   }
   const count = ranges.reduce((n, r) => n * r.count, 1);
   if (count > MOST_POINTS) return `That is ${count} runs; at most ${MOST_POINTS} are made at once`;
-  const values = (r: SweepRange): number[] =>
-    Array.from({ length: r.count }, (_, i) => (i === r.count - 1 && i ? r.to : r.from + ((r.to - r.from) * i) / Math.max(1, r.count - 1)));
+  const at = (r: SweepRange, i: number, last: number): number => {
+    if (i === 0 || i === last) return i ? r.to : r.from;
+    const straight = r.from + ((r.to - r.from) * i) / last;
+    // of ends beyond any measure not even the difference is a number
+    return Number.isFinite(straight) ? straight : r.from * (1 - i / last) + r.to * (i / last);
+  };
+  const values = (r: SweepRange): number[] => Array.from({ length: r.count }, (_, i) => at(r, i, r.count - 1));
   return values(first).flatMap((x): SweepPoint[] =>
     second ? values(second).map((y) => ({ [first.dial]: x, [second.dial]: y })) : [{ [first.dial]: x }],
   );

@@ -78,8 +78,10 @@ describe('ranges', () => {
         if (typeof p === 'string') expect(p.length).toBeGreaterThan(10);
         else {
           expect(p.length).toBe(count);
-          expect(p[0].r).toBe(from);
-          if (count > 1) expect(p.at(-1)?.r).toBe(to);
+          expect(p.every((x) => Number.isFinite(x.r))).toBe(true);
+          // minus nothing is nothing
+          expect(p[0].r === from).toBe(true);
+          if (count > 1) expect(p.at(-1)?.r === to).toBe(true);
         }
       }),
     );

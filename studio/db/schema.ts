@@ -1,4 +1,6 @@
 import type { Model, RecipeEdit } from '@ample-skin/core/recipe';
+import type { SweepRow } from '@ample-skin/core/report/sweep-rows';
+import type { JobRequest } from '@ample-skin/engine/job-requests';
 import { customType, index, integer, jsonb, pgTable, primaryKey, text, timestamp, unique } from 'drizzle-orm/pg-core';
 
 const bytea = customType<{ data: Uint8Array; driverData: Uint8Array }>({ dataType: () => 'bytea' });
@@ -66,5 +68,35 @@ export const asset = pgTable('asset', {
   data: bytea('data'),
   createdAt: created(),
 });
+
+/** Heavy work asked for once; what is to be done is kept whole, so that any worker can do any item of it. */
+export const job = pgTable('job', {
+  id: text('id').primaryKey(),
+  kind: text('kind').$type<'sweep' | 'check' | 'export'>().notNull(),
+  title: text('title').notNull(),
+  request: jsonb('request').$type<JobRequest>().notNull(),
+  createdAt: created(),
+});
+export const jobItem = pgTable(
+  'job_item',
+  {
+    jobId: text('job_id')
+      .notNull()
+      .references(() => job.id, { onDelete: 'cascade' }),
+    index: integer('index').notNull(),
+    name: text('name').notNull(),
+    state: text('state').$type<'waits' | 'runs' | 'done' | 'failed' | 'cancelled'>().notNull().default('waits'),
+    attempts: integer('attempts').notNull().default(0),
+    /** Which worker has it, or had it last. */
+    worker: text('worker'),
+    result: jsonb('result').$type<{ ok: boolean; why: readonly string[]; row?: SweepRow }>(),
+    /** Why it failed. */
+    error: text('error'),
+    fileName: text('file_name'),
+    file: bytea('file'),
+    changedAt: timestamp('changed_at', { withTimezone: true }).notNull().defaultNow(),
+  },
+  (t) => [primaryKey({ columns: [t.jobId, t.index] })],
+);
 
 export const setting = pgTable('setting', { key: text('key').primaryKey(), value: jsonb('value').notNull() });

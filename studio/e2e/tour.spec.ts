@@ -102,6 +102,12 @@ test('the help: a tool by what goes wrong, by its card, by F1; its picture is th
   await page.getByRole('complementary', { name: 'Tools' }).getByRole('button', { name: 'Ruled', exact: true }).hover();
   await expect(page.locator('.toolhint img')).toBeVisible();
   await shot(page, 'help-hover');
+  // it lets the pointer through, and does not come back over what was chosen
+  expect(await page.locator('.toolhint').evaluate((e) => getComputedStyle(e).pointerEvents)).toBe('none');
+  await page.getByRole('complementary', { name: 'Tools' }).getByRole('button', { name: 'Ruled', exact: true }).click();
+  await page.waitForTimeout(1200);
+  await expect(page.locator('.toolhint')).toHaveCount(0);
+  await page.keyboard.press('Escape');
   // in an empty model the round begins where it is
   await page.keyboard.press('F1');
   await help.getByRole('button', { name: 'From curves to a part' }).click();

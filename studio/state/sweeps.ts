@@ -88,6 +88,18 @@ export async function keepRun(p: SweepPoint): Promise<void> {
     notify('error', (e as Error).message);
   }
 }
+/** Hands the sweep to the server: it goes on when this page is closed. */
+export async function sendSweep(): Promise<void> {
+  const { model, sweep } = get();
+  if (!sweep) return;
+  try {
+    const { send } = await import('../ui/send.ts');
+    const { id } = await send('/api/jobs', 'POST', { kind: 'sweep', recipe: model, ranges: sweep.ranges });
+    notify('info', 'The sweep runs as a job', { label: 'See it', run: () => window.open(`/jobs?job=${id}`, '_blank') });
+  } catch (e) {
+    alter({ why: (e as Error).message });
+  }
+}
 export function saveSweep(): void {
   const s = get().sweep;
   if (s?.rows.length)

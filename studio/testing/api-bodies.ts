@@ -1,6 +1,7 @@
 /** Helpers for tests only: requests to the server's own handlers, whole ones and damaged ones, on a database in memory. */
 import { fileURLToPath } from 'node:url';
 import { emptyModel, parseModel } from '@ample-skin/core/recipe';
+import { POST as postJob } from '../app/api/jobs/route.ts';
 import { POST as postEdit } from '../app/api/models/[id]/edits/route.ts';
 import { GET as getModel } from '../app/api/models/[id]/route.ts';
 import { POST as postVersion } from '../app/api/models/[id]/versions/route.ts';
@@ -13,7 +14,7 @@ const headers = { host: '127.0.0.1:3000', 'content-type': 'application/json' };
 const context = (id: string) => ({ params: Promise.resolve({ id }) });
 const migrations = fileURLToPath(new URL('../db/migrations', import.meta.url));
 
-export type BodyKind = 'model' | 'edit' | 'version';
+export type BodyKind = 'model' | 'edit' | 'version' | 'job';
 const step = { id: 's2', tool: 'circle', version: 1, inputs: { plane: [{ step: 'p', output: 'main' }] }, params: { radius: '2*w' } };
 const edit = (change: object) => ({
   clientId: 'window-1',
@@ -26,6 +27,14 @@ const edit = (change: object) => ({
 export const BODIES: readonly { readonly kind: BodyKind; readonly body: object }[] = [
   { kind: 'model', body: { name: 'Lid', recipe: { ...emptyModel('Lid'), steps: [step] } } },
   { kind: 'version', body: { name: 'Before the cut' } },
+  {
+    kind: 'job',
+    body: {
+      kind: 'sweep',
+      recipe: { ...emptyModel('Lid'), steps: [step], dials: [{ name: 'w', formula: '3 mm', unit: 'length' }] },
+      ranges: [{ dial: 'w', from: 1, to: 3, count: 3 }],
+    },
+  },
   ...[
     { type: 'addStep', step, before: 's1' },
     { type: 'setStep', id: 's1', params: { radius: 4, centre: [[0, 0]] }, inputs: { plane: [] }, muted: true, name: 'Ring' },
@@ -43,9 +52,11 @@ export const BODIES: readonly { readonly kind: BodyKind; readonly body: object }
 export async function openServer() {
   const open = await openDatabase({ folder: 'memory' });
   await setUp(open, migrations);
-  const shared = globalThis as { ampleDatabase?: unknown };
+  const shared = globalThis as { ampleDatabase?: unknown; ampleJobs?: unknown };
   const had = shared.ampleDatabase;
   shared.ampleDatabase = Promise.resolve(open);
+  // what is asked for is kept and looked at; nobody works on it here
+  shared.ampleJobs = Promise.resolve({ elsewhere: true, send: async () => undefined, stop: () => undefined, close: async () => undefined });
   const send = async (url: string, text: string) => new Request(BASE + url, { method: 'POST', headers, body: text });
   const fresh = async (): Promise<string> => {
     const recipe = { ...emptyModel('Fuzz'), steps: [{ ...step, id: 's1', inputs: {}, params: {} }] };
@@ -59,9 +70,11 @@ export async function openServer() {
       const r =
         kind === 'model'
           ? await postModel(await send('/api/models', text))
-          : kind === 'edit'
-            ? await postEdit(await send(`/api/models/${id}/edits`, text), context(id))
-            : await postVersion(await send(`/api/models/${id}/versions`, text), context(id));
+          : kind === 'job'
+            ? await postJob(await send('/api/jobs', text))
+            : kind === 'edit'
+              ? await postEdit(await send(`/api/models/${id}/edits`, text), context(id))
+              : await postVersion(await send(`/api/models/${id}/versions`, text), context(id));
       return { status: r.status, answer: (await r.json()) as Record<string, unknown> };
     },
     /** The model as it stands; throws when it can no longer be read. */
@@ -74,6 +87,7 @@ export async function openServer() {
     },
     async close() {
       shared.ampleDatabase = had;
+      shared.ampleJobs = undefined;
       await open.close();
     },
   };

@@ -1,7 +1,7 @@
 import { STAGES } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import { Button, Empty, Tooltip } from 'antd';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { startTool, stepOf, useStudio } from '../state/store.ts';
 import { ToolIcon } from './tool-icon.tsx';
 
@@ -14,6 +14,7 @@ export function Bench() {
   const open = useStudio((s) => s.open);
   useStudio((s) => s.draft?.step.tool);
   const [told, setTold] = useState<string>();
+  const chosen = useRef<string>(undefined);
   const tools = [...TOOLS.values()].filter((t) => t.stage === stage);
   const groups = [...new Set(tools.map((t) => t.group))].sort((a, b) => rank(a) - rank(b));
   const current = stepOf(open)?.tool;
@@ -37,7 +38,12 @@ export function Bench() {
                 mouseEnterDelay={0.6}
                 destroyOnHidden
                 open={told === t.id}
-                onOpenChange={(on) => setTold(on ? t.id : undefined)}
+                // it never stands between the pointer and what lies under it, and does not come back over what was just chosen
+                classNames={{ root: 'passive' }}
+                onOpenChange={(on) => {
+                  if (!on && chosen.current === t.id) chosen.current = undefined;
+                  setTold(on && chosen.current !== t.id ? t.id : undefined);
+                }}
               >
                 <Button
                   type="text"
@@ -46,6 +52,7 @@ export function Bench() {
                   aria-pressed={current === t.id}
                   icon={<ToolIcon tool={t} />}
                   onClick={() => {
+                    chosen.current = t.id;
                     setTold(undefined);
                     startTool(t.id);
                   }}

@@ -12,6 +12,9 @@ export function Home({ models }: { models: ModelCard[] }) {
       <div className="home-head">
         <Mark size={34} />
         <h1>Ample Skin</h1>
+        <Link href="/jobs" prefetch={false} className="btn" style={{ marginLeft: 'auto' }}>
+          Jobs
+        </Link>
       </div>
       <p className="home-lead">
         Curves become skins, skins are knitted, every seam is measured, and a closed skin becomes a solid that can be made.

@@ -4,7 +4,7 @@ import { Alert, Button, InputNumber, Progress, Select, Table, type TableColumnsT
 import { useState } from 'react';
 import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
 import { useStudio } from '../state/store.ts';
-import { cancelSweep, closeSweep, keepRun, rangeAbout, runSweep, saveSweep, setRanges, takeRun } from '../state/sweeps.ts';
+import { cancelSweep, closeSweep, keepRun, rangeAbout, runSweep, saveSweep, sendSweep, setRanges, takeRun } from '../state/sweeps.ts';
 import { NumberField, useDialNames } from './number-field.tsx';
 import { useMeasure } from './units.ts';
 
@@ -95,6 +95,9 @@ function Ranges() {
           <>
             <Button size="small" type="primary" onClick={() => void runSweep()}>
               Run {ranges.reduce((n, r) => n * r.count, 1)}
+            </Button>
+            <Button size="small" title="On the server, apart from this page" onClick={() => void sendSweep()}>
+              As a job
             </Button>
             <Button size="small" disabled={!sweep.rows.length} onClick={saveSweep} title="As a table for other programs">
               CSV
