@@ -55,6 +55,11 @@ export const SWEEP_COLUMNS: readonly SweepColumn[] = [
   { key: 'ms', label: 'Time', unit: 'ms', hint: 'To compute and to measure', digits: 0 },
 ];
 
+/** A number of a run with its unit; what is less than its last digit is nothing. */
+export function sweepText(c: SweepColumn, x: number): string {
+  const shown = Math.abs(x) < 0.5 * 10 ** -c.digits ? '0' : formatNumber(x, c.digits);
+  return `${shown}${c.unit === '°' || !c.unit ? c.unit : ` ${c.unit}`}`;
+}
 /** `wall=0.8..2:7`, numbers as formulas; a message when it is something else. */
 export function parseRange(text: string): SweepRange | string {
   const m = /^([\p{L}_][\p{L}\p{N}_]*)=(.+?)\.\.(.+):(\d+)$/u.exec(text.trim());

@@ -1,7 +1,6 @@
 'use client';
 import { FORMATS, SPACE_FORMATS } from '@ample-skin/core/exchange/formats';
-import { formatNumber } from '@ample-skin/core/math';
-import { SWEEP_COLUMNS } from '@ample-skin/core/report/sweep-rows';
+import { SWEEP_COLUMNS, sweepText } from '@ample-skin/core/report/sweep-rows';
 import { Alert, Button, Form, InputNumber, Modal, Progress, Segmented, Select, Table, type TableColumnsType } from 'antd';
 import Link from 'next/link';
 import { useCallback, useEffect, useState } from 'react';
@@ -40,8 +39,10 @@ function Jobs({ models }: { models: Models }) {
   const [why, setWhy] = useState<string>();
   const load = useCallback(async () => {
     try {
-      setList(await get<JobView[]>('/api/jobs'));
-      setWhole(chosen ? await get<Whole>(`/api/jobs/${chosen}`).catch(() => undefined) : undefined);
+      const all = await get<JobView[]>('/api/jobs');
+      setList(all);
+      // one that was removed is not asked for
+      setWhole(all.some((j) => j.id === chosen) ? await get<Whole>(`/api/jobs/${chosen}`) : undefined);
       setWhy(undefined);
     } catch (e) {
       setWhy((e as Error).message);
@@ -176,6 +177,13 @@ function Items({ job }: { job: Whole }) {
           <span className="soft">{STATE[i.state]}</span>
         ),
     },
+    {
+      title: 'What it says',
+      key: 'why',
+      width: job.kind === 'export' ? undefined : 240,
+      ellipsis: true,
+      render: (_, i) => <span title={i.why.join('\n')}>{i.why.join(' · ')}</span>,
+    },
     ...(job.kind === 'export'
       ? [{ title: 'File', key: 'file', width: 220, ellipsis: true, render: (_: unknown, i: JobItemView) => i.file ?? '' }]
       : SWEEP_COLUMNS.map((c): TableColumnsType<JobItemView>[number] => ({
@@ -186,10 +194,9 @@ function Items({ job }: { job: Whole }) {
           className: 'num',
           render: (_, i) => {
             const x = i.row?.[c.key];
-            return x === undefined ? '' : `${formatNumber(x, c.digits)}${c.unit === '°' || !c.unit ? c.unit : ` ${c.unit}`}`;
+            return x === undefined ? '' : sweepText(c, x);
           },
         }))),
-    { title: 'What it says', key: 'why', ellipsis: true, render: (_, i) => <span title={i.why.join('\n')}>{i.why.join(' · ')}</span> },
   ];
   return (
     <Table
@@ -199,7 +206,7 @@ function Items({ job }: { job: Whole }) {
       columns={columns}
       dataSource={rows}
       pagination={{ pageSize: 50, hideOnSinglePage: true, size: 'small' }}
-      scroll={{ x: job.kind === 'export' ? undefined : 1400 }}
+      scroll={{ x: job.kind === 'export' ? undefined : 1640 }}
     />
   );
 }

@@ -45,6 +45,7 @@ export function Providers({ children }: { children: ReactNode }) {
         token: {
           colorPrimary: c.accent,
           colorInfo: c.accent,
+          colorSuccess: c.accent,
           colorLink: c.accent,
           colorError: c.rust,
           colorWarning: c.brass,

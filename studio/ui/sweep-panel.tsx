@@ -1,5 +1,5 @@
 import { evaluateFormula, formatNumber } from '@ample-skin/core/math';
-import { SWEEP_COLUMNS, type SweepRange, type SweepRow } from '@ample-skin/core/report/sweep-rows';
+import { SWEEP_COLUMNS, type SweepRange, type SweepRow, sweepText } from '@ample-skin/core/report/sweep-rows';
 import { Alert, Button, InputNumber, Progress, Select, Table, type TableColumnsType } from 'antd';
 import { useState } from 'react';
 import { CartesianGrid, Legend, Line, LineChart, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
@@ -153,7 +153,7 @@ function Rows({ height, drawn }: { height: number; drawn: Column['key'] }) {
       sorter: (a, b) => (a[c.key] ?? Infinity) - (b[c.key] ?? Infinity),
       render: (_, r) => {
         const x = r[c.key];
-        return x === undefined ? '' : measure(`${formatNumber(x, c.digits)}${c.unit === '°' || !c.unit ? c.unit : ` ${c.unit}`}`);
+        return x === undefined ? '' : measure(sweepText(c, x));
       },
     })),
     {
