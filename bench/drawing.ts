@@ -18,7 +18,7 @@ async function plate(): Promise<Body> {
       const hole = (i + j) % 2 === 1;
       const can = transformBody(cone(hole ? 3 : 2.5, hole ? 3 : 2.5, 14), translation([-52 + 15 * i, -48 + 16 * j, hole ? -7 : 3]));
       const r = await combineBodiesAs(hole ? 'subtract' : 'union', body, can, [], { stepId: `s${i}-${j}`, tolerance: 1e-3, kernel });
-      if (!r.ok) throw new Error(r.message);
+      if (!r.ok) throw new Error('it could not be combined');
       body = r.body;
     }
   return body;
