@@ -190,6 +190,8 @@ test('the same in the Tansy body: its recess made anew by hand, knitted with sho
   await keep(page);
   await tool(page, 'Shell');
   await pickFromList(page, 'Close to solid 1');
+  // the closed wall comes first: what is clicked meanwhile may be its lid, not the solid's
+  await settled(page);
   await slot(page, 'open').click();
   await lookFrom(page, 215, 50);
   await clickAt(page, [25, 0, 182]);

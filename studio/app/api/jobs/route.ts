@@ -23,7 +23,14 @@ const body = z.discriminatedUnion('kind', [
   }),
 ]);
 
-export const GET = (request: Request) => guarded(request, async () => fine(await listJobs((await database()).db)));
+export const GET = (request: Request) =>
+  guarded(request, async () => {
+    const { db } = await database();
+    const list = await listJobs(db);
+    // what a stopped server left is taken up by whoever looks
+    if (list.some((j) => j.counts.waits + j.counts.runs)) await jobQueue(db);
+    return fine(list);
+  });
 export const POST = (request: Request) =>
   guarded(request, async () => {
     const { db } = await database();
