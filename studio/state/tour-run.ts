@@ -2,8 +2,9 @@ import type { Change, Model } from '@ample-skin/core/recipe';
 import { send } from '../ui/send.ts';
 import { commit } from './document.ts';
 import { setSettings } from './settings.ts';
-import { getStudio as get, notify, setStudio as set, useStudio } from './state.ts';
+import { getStudio as get, notify, setStudio as set } from './state.ts';
 import { beginning, changesOf, ownOf, roundModel, STOPS } from './tour.ts';
+import { atRest } from './trial.ts';
 import { viewLink } from './view-link.ts';
 
 /** The body that is built, loaded with the first round. */
@@ -11,16 +12,6 @@ async function round(): Promise<Model> {
   const { tansyBody } = await import('@ample-skin/demo/tansy-body');
   return roundModel(tansyBody());
 }
-/** Everything asked for is computed. */
-const atRest = (): Promise<void> =>
-  new Promise((done) => {
-    if (!get().computing) return done();
-    const off = useStudio.subscribe((s) => {
-      if (s.computing) return;
-      off();
-      done();
-    });
-  });
 /** Begins the round: here when the model is empty, where it was left off when it is the round's own, else in a new model. */
 export async function beginTour(): Promise<void> {
   const body = await round();

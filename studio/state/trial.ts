@@ -59,7 +59,7 @@ export function picksOf(step: Step): Pick[] {
 }
 const change = (more: Partial<Trial>): void => set((s) => (s.trial ? { trial: { ...s.trial, ...more } } : s));
 /** Once the engine is done with what it is about. */
-const atRest = (): Promise<void> =>
+export const atRest = (): Promise<void> =>
   new Promise((done) => {
     if (!get().computing) return done();
     const off = useStudio.subscribe((s) => {
