@@ -1,6 +1,6 @@
 import { SPACE_FORMATS } from '@ample-skin/core/exchange/formats';
-import { type Model, modelSchema } from '@ample-skin/core/recipe/model';
-import { modelAt, sweepPoints } from '@ample-skin/core/report/sweep-rows';
+import { modelSchema } from '@ample-skin/core/recipe/model';
+import { sweepPoints } from '@ample-skin/core/report/sweep-rows';
 import { z } from 'zod';
 
 const recipe = modelSchema;
@@ -41,10 +41,3 @@ export const titleOf = (r: JobRequest): string =>
   r.kind === 'sweep'
     ? `${r.recipe.name}: ${r.ranges.map((x) => x.dial).join(' and ')} swept`
     : `${r.kind === 'check' ? 'Check' : `Export as ${r.format}`}: ${r.models.length === 1 ? r.models[0].name : `${r.models.length} models`}`;
-
-/** The model of an item that was swept, to be kept by itself. */
-export const modelOfItem = (r: JobRequest, index: number): Model | undefined => {
-  if (r.kind !== 'sweep') return r.models[index]?.recipe;
-  const points = sweepPoints(r.recipe, r.ranges);
-  return typeof points === 'string' || !points[index] ? undefined : modelAt(r.recipe, points[index]);
-};

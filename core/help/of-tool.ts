@@ -39,12 +39,12 @@ export async function pictureOfTool(tool: RunnableTool): Promise<string> {
   const drawn = tool.draws && (params[tool.draws.points] as readonly (readonly number[])[] | undefined);
   const points = drawn?.map((p): Vec3 => [p[0], p[1], p[2] ?? 0]);
   const stays = inputs.filter((x) => !tool.slots[x.slot].consumes).map((x) => x.piece);
-  const given3 = inputs.map((x) => x.piece);
-  const after = made.length ? [...stays, ...made] : given3;
+  const before = inputs.map((x) => x.piece);
+  const after = made.length ? [...stays, ...made] : before;
   const nets = (list: readonly Piece[]) => (scene.nets ? list.flatMap(netOf) : []);
   return toolPicture(
     tool.label,
-    { pieces: given3, picked, nets: nets(given3) },
+    { pieces: before, picked, nets: nets(before) },
     {
       pieces: after,
       points,

@@ -67,6 +67,12 @@ test('a can over its radius and its height: volumes of cans, a chart, a table, a
   await settled(branch);
   await expect(branch.locator('.brand-model')).toHaveText('Can, r 10, h 10');
   await branch.close();
+  // another model knows nothing of it
+  await page.getByRole('link', { name: 'To all models' }).click();
+  await page.getByText('Tansy spout').first().click();
+  await page.waitForURL(/model\//);
+  await settled(page);
+  await expect(page.getByRole('tab', { name: 'Sweep' })).toHaveCount(0);
   await noErrors(page, bad);
 });
 

@@ -63,6 +63,11 @@ export function openModel(m: LoadedModel, storeOf: (clientId: string) => UnsentS
     hover: undefined,
     plane: undefined,
     lit: undefined,
+    // what was asked of another model says nothing of this one
+    trial: undefined,
+    sweep: undefined,
+    compare: undefined,
+    tour: undefined,
     desk: { tab: 'seams', size: 'shut' },
   });
   const client = nanoid(12);
