@@ -12,6 +12,8 @@ import {
   type Vec3,
 } from '../math/index.ts';
 import {
+  curveExtent,
+  type Extent,
   evaluateInto,
   evaluateSurface,
   knotRuns,
@@ -209,12 +211,15 @@ export function rimChains(b: Body): number[][] {
 }
 
 const boxCache = new WeakMap<Body, Box>();
-/** Box over sampled edges and surface points inside the used parameter range. */
+/** Box over the edges, exact, and sampled surface points inside the used parameter range. */
 export function bodyBox(b: Body): Box {
   let box = boxCache.get(b);
   if (box) return box;
   const pts: number[] = [];
-  for (const e of b.edges) for (let i = 0; i <= 8; i++) pts.push(...edgePoint(e, e.range[0] + ((e.range[1] - e.range[0]) * i) / 8));
+  for (const e of b.edges) {
+    const { min, max } = traceExtent(e, e.range);
+    pts.push(...min, ...max);
+  }
   box = boxOf(pts);
   for (const f of b.faces) {
     const r = usedRange(f, b);
@@ -245,17 +250,18 @@ export function usedRange(f: Face, b: Body): [number, number, number, number] {
   const r: [number, number, number, number] = [Infinity, -Infinity, Infinity, -Infinity];
   for (const l of f.loops)
     for (const use of l) {
-      const e = b.edges[use.edge];
-      for (let i = 0; i <= 16; i++) {
-        const [u, v] = useUV(f, use, e.range[0] + ((e.range[1] - e.range[0]) * i) / 16);
-        r[0] = Math.min(r[0], u);
-        r[1] = Math.max(r[1], u);
-        r[2] = Math.min(r[2], v);
-        r[3] = Math.max(r[3], v);
-      }
+      const { min, max } = traceExtent(use.pcurve, b.edges[use.edge].range);
+      r[0] = Math.min(r[0], min[0]);
+      r[1] = Math.max(r[1], max[0]);
+      r[2] = Math.min(r[2], min[1]);
+      r[3] = Math.max(r[3], max[1]);
     }
-  return r;
+  // angles grow with the parameters of the spline
+  return [toRational(f.turnU, r[0]), toRational(f.turnU, r[1]), toRational(f.turnV, r[2]), toRational(f.turnV, r[3])];
 }
+/** Least and greatest coordinates of a trace over a range of its parameter, to rounding error. */
+export const traceExtent = (c: Trace, [a, b]: readonly [number, number]): Extent =>
+  curveExtent(c.curve, toRational(c.turn, a), toRational(c.turn, b));
 
 /** Rigid motion, mirror or uniform scaling of a frame-based record. Returns undefined when the map cannot keep it. */
 export function transformRecord(r: AnalyticRecord, map: Affine, isCurve: boolean): AnalyticRecord | undefined {

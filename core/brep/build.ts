@@ -9,6 +9,7 @@ import {
   domainU,
   domainV,
   endPoint,
+  integralAlong,
   isoU,
   isoV,
   knotRuns,
@@ -32,6 +33,7 @@ import {
   type Face,
   type Trace,
   topologyOf,
+  traceExtent,
   type Vertex,
   withShells,
 } from './body.ts';
@@ -70,14 +72,9 @@ export class BodyBuilder {
       const list = l.map((u): EdgeUse => ({ ...u, pcurve: { curve: curveInFrame(this.edges[u.edge].curve, frame) } }));
       const area = loopArea(list, this.edges);
       for (const u of list) {
-        const [a, b] = this.edges[u.edge].range;
-        for (let i = 0; i <= 32; i++) {
-          const p = pointAt(u.pcurve.curve, a + ((b - a) * i) / 32);
-          x0 = Math.min(x0, p[0]);
-          x1 = Math.max(x1, p[0]);
-          y0 = Math.min(y0, p[1]);
-          y1 = Math.max(y1, p[1]);
-        }
+        const { min, max } = traceExtent(u.pcurve, this.edges[u.edge].range);
+        [x0, y0] = [Math.min(x0, min[0]), Math.min(y0, min[1])];
+        [x1, y1] = [Math.max(x1, max[0]), Math.max(y1, max[1])];
       }
       const wantPositive = k === 0;
       return area > 0 === wantPositive ? list : list.reverse().map((u) => ({ ...u, reversed: !u.reversed }));
@@ -93,24 +90,25 @@ export class BodyBuilder {
 
 export const planeRecordOf = (f: Frame): AnalyticRecord => ({ type: 1, data: [...f.origin, ...f.z, ...f.x, ...f.y] });
 
-/** Signed area of a loop in its chart (sampled; only the sign and size order matter). */
+/** Signed area of a loop in its chart, ends of uses that do not meet joined straight. Green's theorem, span by span. */
 export function loopArea(loop: readonly EdgeUse[], edges: readonly Edge[]): number {
-  const pts: Vec3[] = [];
-  for (const u of loop) {
-    const [a, b] = edges[u.edge].range;
-    const n = 24;
-    for (let i = 0; i < n; i++) {
-      const k = u.reversed ? 1 - i / n : i / n;
-      pts.push(pointAt(u.pcurve.curve, toRational(u.pcurve.turn, a + (b - a) * k)));
-    }
-  }
-  let s = 0;
-  for (let i = 0; i < pts.length; i++) {
-    const p = pts[i];
-    const q = pts[(i + 1) % pts.length];
-    s += p[0] * q[1] - p[1] * q[0];
-  }
-  return s / 2;
+  if (!loop.length) return 0;
+  const way = loop.map((u) => {
+    const [a, b] = edges[u.edge].range.map((t) => toRational(u.pcurve.turn, t));
+    return u.reversed ? [b, a] : [a, b];
+  });
+  const corner = (i: number, k: 0 | 1) => pointAt(loop[i].pcurve.curve, way[i][k]);
+  // about a place on the loop: far from the origin nothing is lost
+  const o = corner(0, 0);
+  let area = 0;
+  loop.forEach((u, i) => {
+    const [a, b] = way[i];
+    const half =
+      integralAlong(u.pcurve.curve, (j) => (j[0] - o[0]) * j[3] - (j[1] - o[1]) * j[2], 1e-9, Math.min(a, b), Math.max(a, b)) / 2;
+    const [p, q] = [corner(i, 1), corner((i + 1) % loop.length, 0)];
+    area += (a <= b ? half : -half) + ((p[0] - o[0]) * (q[1] - o[1]) - (p[1] - o[1]) * (q[0] - o[0])) / 2;
+  });
+  return area;
 }
 
 /** Parameters where the curve has a real kink (tangents differ by more than `degrees`), inside the domain. */

@@ -1,6 +1,6 @@
 import { distance, dot, type Vec3 } from '../math/index.ts';
 import { evaluateSurface } from '../nurbs/index.ts';
-import { type Body, edgePoint, tracePoint, traceTangent, usedRange } from './body.ts';
+import { type Body, edgePoint, traceBreaks, tracePoint, traceTangent, usedRange } from './body.ts';
 import { type BodyMesh, meshBody } from './mesh.ts';
 
 const WORLD_AXES: readonly Vec3[] = [
@@ -83,17 +83,21 @@ function reach(b: Body, m: BodyMesh, d: Vec3): number {
   return best;
 }
 function edgeReach(e: Body['edges'][number], d: Vec3): number {
-  const [a, z] = e.range;
-  const n = 16;
+  const breaks = traceBreaks(e, ...e.range);
+  const per = Math.max(4, Math.ceil(16 / (breaks.length - 1)));
+  const at = breaks.flatMap((t, i) =>
+    i ? Array.from({ length: per }, (_, k) => breaks[i - 1] + ((t - breaks[i - 1]) * (k + 1)) / per) : [t],
+  );
+  const width = e.range[1] - e.range[0];
   const slope = (t: number) => dot(traceTangent(e, t)[1], d);
   let best = -Infinity;
-  let last = slope(a);
-  for (let i = 1; i <= n; i++) {
-    let [lo, hi] = [a + ((z - a) * (i - 1)) / n, a + ((z - a) * i) / n];
+  let last = slope(at[0]);
+  for (let i = 1; i < at.length; i++) {
+    let [lo, hi] = [at[i - 1], at[i]];
     const now = slope(hi);
     best = Math.max(best, dot(tracePoint(e, hi), d));
     if (last > 0 && now < 0) {
-      for (let k = 0; k < 60 && hi - lo > 1e-15 * (z - a); k++) {
+      for (let k = 0; k < 60 && hi - lo > 1e-15 * width; k++) {
         const mid = (lo + hi) / 2;
         if (slope(mid) > 0) lo = mid;
         else hi = mid;

@@ -1,6 +1,18 @@
 import { dot, type Frame, scale, sub, type Vec3 } from '../math/index.ts';
 import { clipSurface, closestOnCurve, curveInFrame, domainU, domainV, type NurbsSurface, planeOf, planeSurface } from '../nurbs/index.ts';
-import { type Body, type EdgeUse, edgePoint, type Face, faceNormal, subBody, topologyOf, usedRange, useUV, withShells } from './body.ts';
+import {
+  type Body,
+  type EdgeUse,
+  edgePoint,
+  type Face,
+  faceNormal,
+  subBody,
+  topologyOf,
+  traceExtent,
+  usedRange,
+  useUV,
+  withShells,
+} from './body.ts';
 import { edgeCurve, loopArea, planeRecordOf, surfaceBody } from './build.ts';
 
 /** The whole natural surface of a face, without its trims. Analytic records are kept where the surface stays a plane. */
@@ -195,13 +207,10 @@ function chainUses(b: Body, uses: readonly EdgeUse[]): EdgeUse[][] | undefined {
 
 function planeOver(b: Body, loops: readonly (readonly EdgeUse[])[], frame: Frame): NurbsSurface {
   let [x0, x1, y0, y1] = [Infinity, -Infinity, Infinity, -Infinity];
-  for (const u of loops.flat())
-    for (let i = 0; i <= 32; i++) {
-      const e = b.edges[u.edge];
-      const p = sub(edgePoint(e, e.range[0] + ((e.range[1] - e.range[0]) * i) / 32), frame.origin);
-      const [x, y] = [dot(p, frame.x), dot(p, frame.y)];
-      [x0, x1, y0, y1] = [Math.min(x0, x), Math.max(x1, x), Math.min(y0, y), Math.max(y1, y)];
-    }
+  for (const u of loops.flat()) {
+    const { min, max } = traceExtent(u.pcurve, b.edges[u.edge].range);
+    [x0, x1, y0, y1] = [Math.min(x0, min[0]), Math.max(x1, max[0]), Math.min(y0, min[1]), Math.max(y1, max[1])];
+  }
   const pad = 0.01 * Math.max(x1 - x0, y1 - y0);
   return planeSurface(frame, x0 - pad, x1 + pad, y0 - pad, y1 + pad);
 }

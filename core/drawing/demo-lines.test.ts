@@ -86,10 +86,14 @@ describe('the demo body as lines', () => {
 function outlineSeen(triangles: TriangleProbe, p: Vec3, eye: Vec3, hair: number): boolean | undefined {
   const x = unit(cross(Math.abs(eye[2]) < 0.9 ? [0, 0, 1] : [1, 0, 0], eye));
   const y = cross(eye, x);
-  const clear = Array.from({ length: 12 }, (_, k) => {
-    const a = (k * Math.PI) / 6;
-    const o = add(add(p, scale(x, hair * Math.cos(a))), scale(y, hair * Math.sin(a)));
-    return !triangles.hits(o, eye, 60 * hair).length;
-  });
-  return clear.every((c) => c === clear[0]) ? clear[0] : undefined;
+  const clear = (from: number) =>
+    Array.from({ length: 12 }, (_, k) => {
+      const a = (k * Math.PI) / 6;
+      const o = add(add(p, scale(x, hair * Math.cos(a))), scale(y, hair * Math.sin(a)));
+      return !triangles.hits(o, eye, from).length;
+    });
+  const far = clear(60 * hair);
+  if (far.some((c) => c !== far[0])) return undefined;
+  // beside an outline that is seen there is nothing at all; where something stands within those 60 hairs the rays say nothing
+  return far[0] && !clear(hair).includes(true) ? undefined : far[0];
 }

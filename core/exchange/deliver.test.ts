@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
-import { type Body, bodyBox, massProperties, subBody } from '../brep/index.ts';
+import { type Body, bodyBox, massProperties, subBody, transformBody } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
-import { boxSize, WORLD } from '../math/index.ts';
+import { boxSize, translation, WORLD } from '../math/index.ts';
 import { circleCurve } from '../nurbs/index.ts';
 import { otherSurfaces, otherTriangles } from '../testing/independent.ts';
 import { seeded } from '../testing/mutate.ts';
@@ -140,6 +140,20 @@ describe('files of triangles', () => {
       ok: false,
       message: expect.stringContaining('has no surfaces'),
     });
+  });
+  it('a piece a few micrometres beside the origin keeps its place in glTF', async () => {
+    const [file] = await write(
+      [{ name: 'grain', body: transformBody(block(0.01, 0.02, 0.01), translation([0.0003, 0.0001, -0.0002])) }],
+      'gltf',
+      {
+        chord: 0.01,
+      },
+    );
+    const back = await readScan(file.data, file.name);
+    if (!back.ok) throw new Error(back.message);
+    const { positions } = back.parts[0].mesh;
+    expect(Math.max(...positions.filter((_, i) => i % 3 === 0))).toBeCloseTo(0.0103, 8);
+    expect(Math.min(...positions.filter((_, i) => i % 3 === 0))).toBeCloseTo(-0.0097, 8);
   });
   it('a file for each piece, with names that files can have', async () => {
     const files = await write([...parts(), { ...parts()[2] }], '3mf', { apart: true });

@@ -3,6 +3,7 @@ import { distance } from '../math/index.ts';
 import {
   clipCurve,
   closestOnSurface,
+  curveExtent,
   curveOfFit,
   domain,
   domainU,
@@ -74,6 +75,21 @@ function ringOf(k: BodyBuilder, s: NurbsSurface, runs: readonly Run[], name: str
   return out;
 }
 
+/** How far an image runs beyond the surface, in mm by the stretch of the surface there. */
+function beyond(s: NurbsSurface, image: NurbsCurve): number {
+  const { min, max } = curveExtent(image);
+  const [ru, rv] = [domainU(s), domainV(s)];
+  const over = [Math.max(0, ru[0] - min[0], max[0] - ru[1]), Math.max(0, rv[0] - min[1], max[1] - rv[1])];
+  if (!over[0] && !over[1]) return 0;
+  let most = 0;
+  for (const u of [ru[0], (ru[0] + ru[1]) / 2, ru[1]])
+    for (const v of [rv[0], (rv[0] + rv[1]) / 2, rv[1]]) {
+      evaluateSurface(s, u, v, 1, jet);
+      most = Math.max(most, over[0] * Math.hypot(jet[6], jet[7], jet[8]), over[1] * Math.hypot(jet[3], jet[4], jet[5]));
+    }
+  return most;
+}
+
 /** Edge of an image in the parameter plane: an iso line exactly, anything else fitted together with its image. */
 function edgeFromImage(
   k: BodyBuilder,
@@ -88,6 +104,8 @@ function edgeFromImage(
     Math.min(ru[1], Math.max(ru[0], p[0])),
     Math.min(rv[1], Math.max(rv[0], p[1])),
   ];
+  const off = beyond(s, given);
+  if (off > 10 * tolerance) throw new IgesTrouble(`the boundary of ${name} runs ${off.toPrecision(3)} mm beyond the end of its surface`);
   const at = (t: number) => inside(pointAt(given, t));
   const [a, b] = [at(t0), at(t1)];
   const probes = Array.from({ length: 17 }, (_, i) => at(t0 + ((t1 - t0) * i) / 16));

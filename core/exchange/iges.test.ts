@@ -238,5 +238,16 @@ describe('IGES files that are not whole', () => {
     );
     open.add(144, [surface, 1, 0, open.loop(surface, gap, [])]);
     expect(await said(open.bytes())).toMatch(/boundary of face1 is open by 0.5/);
+    const beyond = plain();
+    const corners: [number, number, number][] = [
+      [1, 1, 0],
+      [9.4, 1, 0],
+      [5, 5, 0],
+    ];
+    const round = corners.map((c, i) => beyond.curve(lineCurve(c, corners[(i + 1) % 3]), true));
+    const small = beyond.surface(planeSurface(WORLD, 0, 9, 0, 9));
+    beyond.add(144, [small, 1, 0, beyond.loop(small, round, [])]);
+    // it is not cut off where the surface ends: that would be another face
+    expect(await said(beyond.bytes())).toMatch(/boundary of face1.e0 runs 0.400 mm beyond the end of its surface/);
   });
 });

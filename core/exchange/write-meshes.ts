@@ -201,7 +201,9 @@ export async function writeGlb(meshes: readonly OutMesh[]): Promise<Uint8Array> 
     const low = [0, 1, 2].map((d) => m.positions.reduce((s, v, i) => (i % 3 === d ? Math.min(s, v) : s), Infinity));
     const high = [0, 1, 2].map((d) => m.positions.reduce((s, v, i) => (i % 3 === d ? Math.max(s, v) : s), -Infinity));
     // a middle that single precision holds exactly: nothing is lost between it and the places
-    const [cx, cy, cz] = low.map((v, d) => Math.fround((v + high[d]) / 2000) * 1000);
+    const middle = low.map((v, d) => Math.fround((v + high[d]) / 2000) * 1000);
+    // the library takes a shift of less than 10 µm for none and leaves it out
+    const [cx, cy, cz] = middle.every((x) => Math.abs(x) < 0.02) ? [0, 0, 0] : middle;
     node.setTranslation([cx / 1000, cz / 1000, -cy / 1000]);
     const count = m.split ? m.split.node.length : m.positions.length / 3;
     const at = new Float32Array(3 * count);

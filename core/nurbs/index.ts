@@ -1,6 +1,7 @@
 export * from './arc.ts';
 export * from './closest.ts';
 export * from './curve.ts';
+export * from './curve-extent.ts';
 export * from './extend.ts';
 export * from './fit.ts';
 export * from './fit-function.ts';
