@@ -1,8 +1,9 @@
-import { type Body, edgeCurve, extentsOf, topologyOf } from '../brep/index.ts';
+import { type Body, extentsOf } from '../brep/index.ts';
 import { beziers } from '../exchange/write-curves.ts';
 import { cross, dot, type Frame, formatNumber, toLocal, unit, type Vec3 } from '../math/index.ts';
-import { arcOf, type NurbsCurve } from '../nurbs/index.ts';
+import type { NurbsCurve } from '../nurbs/index.ts';
 import { boundsOf, type Flat, linesInside, loopsOf, type Paper, type PaperLayer, type PaperPath, sliceAt } from '../sheets/index.ts';
+import { type LaidView, placeMeasures, round, type SheetMeasure, sized } from './dimensions.ts';
 import { type DrawnLine, drawLines } from './hidden-lines.ts';
 
 export interface DrawView {
@@ -23,11 +24,16 @@ export interface SheetOptions {
   readonly hidden: boolean;
   readonly smooth: boolean;
   readonly dimensions: boolean;
+  /** Measures of the model that are to stand on the sheet. */
+  readonly measures?: readonly SheetMeasure[];
 }
 export interface Drawing {
   readonly paper: Paper;
   readonly scale: number;
   readonly lines: readonly { readonly view: string; readonly lines: readonly DrawnLine[] }[];
+  /** How many of the measures are drawn, and those that are not. */
+  readonly measured: number;
+  readonly left: readonly { readonly name: string; readonly why: string }[];
 }
 const SCALES = [100, 50, 20, 10, 5, 2, 1, 0.5, 0.2, 0.1, 0.05, 0.02, 0.01, 0.005, 0.002, 0.001];
 const MARGIN = 10;
@@ -79,6 +85,7 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
   const add = (layer: string, p: PaperPath) => paths.set(layer, [...(paths.get(layer) ?? []), p]);
   const write = (layer: string, t: NonNullable<PaperLayer['texts']>[number]) => texts.set(layer, [...(texts.get(layer) ?? []), t]);
   const sections = views.filter((v) => v.section);
+  const laid: LaidView[] = [];
   for (const d of drawn) {
     const [c, r] = [columns.indexOf(d.view.at[0]), rows.indexOf(d.view.at[1])];
     // in the middle of its column and row, so that views beside each other keep their heights
@@ -87,6 +94,7 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
       start(tall, r, 1) + (scale * (tall[r] - (d.high[1] + d.low[1]))) / 2,
     ];
     const place = ([x, y]: readonly number[]): Flat => [origin[0] + scale * x, origin[1] + scale * y];
+    laid.push({ frame: d.view.frame, section: !!d.view.section, low: place(d.low), high: place(d.high), place });
     for (const l of d.lines) {
       const layer = !l.visible ? 'hidden' : l.kind === 'smooth' ? 'smooth' : 'visible';
       for (const p of curvesOnPaper(l.curve, place, 0.005 / scale)) add(layer, p);
@@ -107,6 +115,13 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
       height: 2.5,
     });
   }
+  const measures = placeMeasures(
+    o.measures ?? [],
+    laid,
+    bodies,
+    (x) => add('dimensions', x),
+    (t) => write('dimensions', t),
+  );
   const frameBox: Flat[] = [
     [MARGIN, MARGIN],
     [o.width - MARGIN, MARGIN],
@@ -128,6 +143,7 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
   });
   return {
     scale,
+    ...measures,
     lines: drawn.map((d) => ({ view: d.view.name, lines: d.lines })),
     paper: {
       title: o.title,
@@ -236,99 +252,6 @@ function cutOpen(
     for (const part of linesInside([line], regions, false)) add('hatch', { points: part.map(place) });
   }
 }
-/** Width below and height to the left of a view. */
-function sized(
-  low: Flat,
-  high: Flat,
-  size: Flat,
-  line: (p: PaperPath) => void,
-  say: (t: { at: Flat; text: string; height: number; turn?: number; anchor: 'middle' }) => void,
-): void {
-  const y = low[1] - 7;
-  const x = low[0] - 7;
-  const tick = ([a, b]: Flat) =>
-    line({
-      points: [
-        [a - 1, b - 1],
-        [a + 1, b + 1],
-      ],
-    });
-  line({
-    points: [
-      [low[0], low[1] - 1],
-      [low[0], y - 1.5],
-    ],
-  });
-  line({
-    points: [
-      [high[0], low[1] - 1],
-      [high[0], y - 1.5],
-    ],
-  });
-  line({
-    points: [
-      [low[0], y],
-      [high[0], y],
-    ],
-  });
-  tick([low[0], y]);
-  tick([high[0], y]);
-  say({ at: [(low[0] + high[0]) / 2, y + 0.8], text: short(size[0]), height: 2.5, anchor: 'middle' });
-  line({
-    points: [
-      [low[0] - 1, low[1]],
-      [x - 1.5, low[1]],
-    ],
-  });
-  line({
-    points: [
-      [low[0] - 1, high[1]],
-      [x - 1.5, high[1]],
-    ],
-  });
-  line({
-    points: [
-      [x, low[1]],
-      [x, high[1]],
-    ],
-  });
-  tick([x, low[1]]);
-  tick([x, high[1]]);
-  say({ at: [x - 0.8, (low[1] + high[1]) / 2], text: short(size[1]), height: 2.5, turn: 90, anchor: 'middle' });
-}
-const short = (x: number): string => String(Number(x.toFixed(2)));
-
-/** Diameters of whole round edges seen straight on, the outermost few, on leaders that fan out. */
-function round(
-  b: Body,
-  f: Frame,
-  place: (p: readonly number[]) => Flat,
-  scale: number,
-  line: (p: PaperPath) => void,
-  say: (t: { at: Flat; text: string; height: number }) => void,
-): void {
-  const { uses } = topologyOf(b);
-  const found: { at: Flat; radius: number }[] = [];
-  b.edges.forEach((e, i) => {
-    if (e.degenerate || !uses[i].length) return;
-    const arc = arcOf(edgeCurve(e));
-    if (!arc || Math.abs(Math.abs(dot(arc.axis, f.z)) - 1) > 1e-9 || Math.abs(arc.angle) < 2 * Math.PI - 1e-6) return;
-    const at = place(toLocal(f, arc.centre));
-    if (!found.some((x) => Math.abs(x.radius - arc.radius) < 1e-6 && Math.hypot(x.at[0] - at[0], x.at[1] - at[1]) < 1e-6))
-      found.push({ at, radius: arc.radius });
-  });
-  found
-    .sort((p, q) => q.radius - p.radius)
-    .slice(0, 6)
-    .forEach(({ at, radius }, k) => {
-      const turn = ((38 + 22 * k) * Math.PI) / 180;
-      const on = (r: number): Flat => [at[0] + r * Math.cos(turn), at[1] + r * Math.sin(turn)];
-      const end = on(scale * radius + 5 + 2 * k);
-      line({ points: [on(scale * radius), end, [end[0] + 4, end[1]]] });
-      say({ at: [end[0] + 4.6, end[1] - 1], text: `Ø ${short(2 * radius)}`, height: 2.5 });
-    });
-}
-
 /** The usual views, by where the eye is. */
 export const VIEW_FRAMES = {
   front: { origin: [0, 0, 0], x: [1, 0, 0], y: [0, 0, 1], z: [0, -1, 0] },

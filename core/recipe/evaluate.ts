@@ -4,7 +4,7 @@ import { type DialValue, dialValues } from './dials.ts';
 import { drawingFrame } from './drawing.ts';
 import { withNames } from './labels.ts';
 import { standings } from './looks.ts';
-import { measuredBefore } from './measured.ts';
+import { keptMeasures, measuredBefore } from './measured.ts';
 import { type Model, pieceKey, type Step } from './model.ts';
 import type { Piece } from './pieces.ts';
 import { resolveParams } from './resolve-params.ts';
@@ -234,14 +234,14 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
     ]);
   if (step.muted) return { ...empty, status: 'muted', outputs: {}, diagnostics: [], hash: 'muted', stale: false };
 
-  const measures: Record<string, number> = {};
+  const read: Record<string, number> = {};
   const ask = measuredBefore(model, c.results, options.tools);
   const resolved = resolveParams(tool, step, c.dials, (name, fact) => {
     const r = ask(name, fact);
-    if (r.ok) measures[`${name}.${fact}`] = r.value;
+    if (r.ok) read[`${name}.${fact}`] = r.value;
     return r;
   });
-  const measured = Object.keys(measures).length ? measures : undefined;
+  const measured = Object.keys(read).length ? read : undefined;
   const { inputs, keys, diagnostics, marks, state } = gatherInputs(tool, resolved.params, c);
   if (state !== 'ready') return stop(state, diagnostics, { marks });
   if (resolved.diagnostics.length) return stop('error', [...diagnostics, ...resolved.diagnostics], { marks });
@@ -249,6 +249,8 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
   const wantsFiles = options.files?.has(step.id) ?? false;
   // names are part of what is asked only where they are written down
   if (wantsFiles) keys.push(JSON.stringify(Object.values(inputs).map((l) => l.map((i) => [i.name, i.group, i.colour]))));
+  const measures = tool.takesMeasures ? keptMeasures(model, step, c.results, options.tools) : undefined;
+  if (measures?.length) keys.push(JSON.stringify(measures));
   const hash = digestText(
     `${tool.id}@${tool.version}|${JSON.stringify(resolved.params)}|${keys.join('|')}|${model.tolerance}|${wantsFiles}|${step.id}`,
   );
@@ -269,6 +271,7 @@ async function evaluateStep(c: PickContext, memory: EvaluationMemory, options: E
     files: wantsFiles,
     asset: options.asset ?? (async () => undefined),
     modelName: model.name,
+    measures,
   };
   let result: ToolResult;
   try {

@@ -4,9 +4,9 @@ import { reverseCurve } from '../nurbs/index.ts';
 import { factsOf, type MeasuredFact, type Thing } from '../proof/facts.ts';
 import { findPart, inputCurves } from './inputs.ts';
 import { stepLabel } from './labels.ts';
-import type { Model, Pick } from './model.ts';
+import type { Model, Pick, Step } from './model.ts';
 import type { Piece } from './pieces.ts';
-import type { Fact, Input, Tool } from './tool.ts';
+import type { Fact, Input, KeptMeasure, Mark, Tool } from './tool.ts';
 
 /** A piece, or a part of it, as something to measure. */
 export function thingOf(piece: Piece, pick?: Pick): Thing | undefined {
@@ -46,6 +46,24 @@ function pieceFacts(piece: Piece): readonly MeasuredFact[] {
   const found = thing ? factsOf([thing]) : [];
   known.set(piece, found);
   return found;
+}
+/** The measures that steps before one keep in the view, in their order. */
+export function keptMeasures(
+  model: Model,
+  step: Step,
+  results: ReadonlyMap<string, Done & { readonly marks: readonly Mark[] }>,
+  tools: ReadonlyMap<string, Tool>,
+): KeptMeasure[] {
+  const before = model.steps.slice(0, model.steps.indexOf(step));
+  return before.flatMap((s) => {
+    const r = results.get(s.id);
+    if (!r || r.stale || (r.status !== 'fine' && r.status !== 'warning')) return [];
+    return r.marks.flatMap((m): KeptMeasure[] => {
+      if (m.kind !== 'dimension') return [];
+      const { kind: _, ...kept } = m;
+      return [{ ...kept, name: stepLabel(s, tools) }];
+    });
+  });
 }
 /** What is needed of an evaluated step. */
 interface Done {

@@ -196,7 +196,14 @@ export type Mark =
   | { readonly kind: 'hold'; readonly id: string; readonly at: Vec3 }
   | { readonly kind: 'number'; readonly at: Vec3; readonly label: string }
   /** A measure kept in the view, open or not: a line with its value. */
-  | { readonly kind: 'dimension'; readonly points: readonly Vec3[]; readonly label: string }
+  | {
+      readonly kind: 'dimension';
+      readonly points: readonly Vec3[];
+      readonly label: string;
+      /** What it shows, as `factWord` has it, and its number in mm, degrees and the like. */
+      readonly what: string;
+      readonly number: number;
+    }
   | {
       /** Values over a grid of points (rows of `columns`), drawn as colours from none to `limit` and beyond. */
       readonly kind: 'map';
@@ -252,8 +259,13 @@ export const failure = (code: string, message: string, place?: readonly Vec3[], 
   diagnostics: [{ severity: 'error', code, message, place, suggestions }],
 });
 
+/** A measure kept by a step, as it stands in the view. */
+export type KeptMeasure = Omit<Extract<Mark, { kind: 'dimension' }>, 'kind'> & { readonly name: string };
+
 export interface ToolContext {
   readonly stepId: string;
+  /** What the steps before it measured and keep in the view; only for tools that take them. */
+  readonly measures?: readonly KeptMeasure[];
   readonly tolerance: number;
   readonly kernel: KernelService;
   readonly signal?: AbortSignal;
@@ -298,6 +310,8 @@ export interface Tool<P extends z.ZodObject = z.ZodObject<AnyShape>, S extends R
   readonly ask?: string;
   /** Makes files: its card has a button that writes them. */
   readonly writes?: boolean;
+  /** Is given the measures that are kept before it, and is computed anew when they change. */
+  readonly takesMeasures?: boolean;
   /** Slots whose picks tell an opening, or two borders: other methods may be tried for them. */
   readonly tryOff?: readonly string[];
   /** Parameters that take the present view, and the words of the button for it. */

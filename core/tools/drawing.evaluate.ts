@@ -1,7 +1,7 @@
 import { type DrawView, drawSheet, frameSeen, scaleWords, VIEW_FRAMES } from '../drawing/index.ts';
 import { fileStem } from '../exchange/index.ts';
 import { dot, type Frame, frameFromNormal, type Vec3 } from '../math/index.ts';
-import { defineEvaluation, failure, inputBody, inputPlane } from '../recipe/index.ts';
+import { type Diagnostic, defineEvaluation, failure, inputBody, inputPlane } from '../recipe/index.ts';
 import { paperSvg, writePapers } from '../sheets/index.ts';
 import tool, { PAPER_SIZES } from './drawing.ts';
 
@@ -32,6 +32,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     hidden: p.hidden,
     smooth: p.smooth,
     dimensions: p.sizes,
+    measures: p.measures ? context.measures : undefined,
   });
   if ('message' in made) return failure('room', made.message);
   const all = made.lines.flatMap((v) => v.lines);
@@ -41,11 +42,15 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
     { label: 'lines seen', value: String(all.filter((l) => l.visible).length) },
     ...(p.hidden ? [{ label: 'hidden', value: String(all.filter((l) => !l.visible).length) }] : []),
   ];
+  if (made.measured) facts.push({ label: 'measures', value: String(made.measured) });
+  const diagnostics = made.left.map(
+    (l): Diagnostic => ({ severity: 'note', code: 'not-drawn', message: `"${l.name}" is not drawn: ${l.why}` }),
+  );
   const pages = [{ title: made.paper.title, svg: paperSvg(made.paper) }];
-  if (!context.files) return { outputs: {}, facts, pages };
+  if (!context.files) return { outputs: {}, facts, diagnostics, pages };
   const written = await writePapers([made.paper], p.format, fileStem(`${p.name.trim() || context.modelName || 'part'} drawing`));
   if (!written.ok) return failure('read-back', written.message);
-  return { outputs: {}, facts: [...facts, ...written.facts], pages, files: written.files };
+  return { outputs: {}, facts: [...facts, ...written.facts], diagnostics, pages, files: written.files };
 });
 /** A plane's own frame with up as much up as can be, seen from its outside. */
 function upright(f: Frame): Frame {

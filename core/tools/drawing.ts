@@ -10,7 +10,7 @@ export default defineTool({
   stage: 'output',
   group: 'Sheets',
   label: 'Line drawing',
-  hint: 'Draws visible and hidden lines of several views on a sheet, with sizes, computed from the exact surfaces',
+  hint: 'Draws visible and hidden lines of several views on a sheet, with sizes and kept measures, computed from the exact surfaces',
   synonyms: ['hidden lines', 'views', 'blueprint', 'orthographic', 'technical drawing', 'projection', 'section view', 'pdf', 'dxf', 'svg'],
   ask: 'Pick the skins or solids to draw',
   mistakes: [
@@ -19,6 +19,7 @@ export default defineTool({
   ],
   icon: ['M3 4h18v16H3z', 'M6 8h5v5H6z M14 8h4v5h-4z', 'M6 16h8'],
   writes: true,
+  takesMeasures: true,
   slots: {
     pieces: slot({ label: 'Pieces', accepts: ['skin', 'solid'], min: 1, max: 50 }),
     section: slot({ label: 'Section by', accepts: ['flat'], min: 0, hint: 'A plane whose cut is drawn hatched, as a view of its own' }),
@@ -48,6 +49,11 @@ export default defineTool({
     hidden: param.toggle({ label: 'Hidden lines', default: true }),
     smooth: param.toggle({ label: 'Smooth seams', hint: 'Seams without a kink, thin', default: true }),
     sizes: param.toggle({ label: 'Sizes', hint: 'Overall sizes, and diameters of round edges seen straight on', default: true }),
+    measures: param.toggle({
+      label: 'Kept measures',
+      hint: 'Draws what Measure steps before this one keep, where a view shows it in its true length',
+      default: true,
+    }),
     paper: param.choice({
       label: 'Paper',
       options: [

@@ -33,7 +33,7 @@ export default defineEvaluation(tool, (inputs, p) => {
       message: 'The smallest box is that of one whole skin or solid: pick one alone',
     });
   const line = shown && lineOf(shown, facts, things);
-  if (shown && line) marks.push({ kind: 'dimension', points: line, label: shown.value });
+  if (shown && line) marks.push({ kind: 'dimension', points: line, label: shown.value, what: factWord(shown.label), number: shown.number });
   const [least, most] = [p.limit === 'least' || p.limit === 'between', p.limit === 'most' || p.limit === 'between'];
   if (least && most && p.least > p.most) return failure('limits', `The limits are crossed: at least ${p.least}, at most ${p.most}`);
   if (shown && least && shown.number < p.least)

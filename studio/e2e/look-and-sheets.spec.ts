@@ -140,6 +140,14 @@ test('a drawing of the spout in three views with its sizes, as PDF; too small a 
   await page.getByText('Tansy spout', { exact: true }).first().click();
   await page.waitForURL(/model\//);
   await settled(page);
+  // a measure that is kept comes onto the sheet by itself
+  await stage(page, 'Proof');
+  await tool(page, 'Measure');
+  await slot(page, 'things').click();
+  await pickFromList(page, 'Wall');
+  await choose(page, 'In the view', 'Volume');
+  await settled(page);
+  await keep(page);
   await stage(page, 'Output');
   await tool(page, 'Line drawing');
   await slot(page, 'pieces').click();
@@ -150,6 +158,7 @@ test('a drawing of the spout in three views with its sizes, as PDF; too small a 
   const svg = decodeURIComponent((await page.getByTestId('pages').locator('img').getAttribute('src')) ?? '');
   for (const layer of ['visible', 'hidden', 'smooth', 'dimensions']) expect(svg).toContain(`<g id="${layer}"`);
   expect(svg).toContain('>56.29<');
+  expect(svg).toMatch(/>volume \d+(\.\d+)? mm³</);
   await segment(page, 'A4');
   await choose(page, 'Scale', '10:1');
   await settled(page);

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { type Fences, Pace } from './pace.ts';
+import { type Fences, Pace, shareAfter } from './pace.ts';
 
 const SIGNALED = 7;
 class Driver implements Fences {
@@ -77,5 +77,28 @@ describe('the pace of pictures', () => {
     expect(driver.open).toBe(0);
     vi.advanceTimersByTime(50);
     expect(pace.took.plain).toBe(0);
+  });
+  it('draws moving pictures as finely as comes in time, and finely again when there is room', () => {
+    // four times the time: half the width; never below 0.4; no change while it is about right
+    expect(shareAfter(1, 160)).toBe(0.5);
+    expect(shareAfter(0.5, 4000)).toBe(0.4);
+    expect(shareAfter(0.5, 30)).toBe(0.5);
+    expect(shareAfter(0.5, 10)).toBe(1);
+    // whatever a picture takes by its pixels, it settles: no swinging between two sizes
+    for (const cost of [5, 45, 90, 170, 240]) {
+      let share = 1;
+      for (let i = 0; i < 20; i++) share = shareAfter(share, cost * share * share);
+      const settled = share;
+      for (let i = 0; i < 5; i++) share = shareAfter(share, cost * share * share);
+      expect(share).toBe(settled);
+      expect(cost * share * share).toBeLessThanOrEqual(Pace.FILM);
+    }
+    const { driver, pace } = made();
+    pace.drawn('moving', Date.now());
+    pace.waits(() => {});
+    vi.advanceTimersByTime(160);
+    driver.done = true;
+    vi.advanceTimersByTime(8);
+    expect(pace.share).toBeLessThan(0.6);
   });
 });

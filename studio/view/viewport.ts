@@ -187,8 +187,9 @@ export class Viewport {
     this.drawn++;
     const start = performance.now();
     const gl = this.renderer;
-    // a software rasteriser has no multisampling: moving pictures are drawn plainly, the still one at double size
-    const ratio = this.software ? (fine ? 2 : 1) : Math.min(2, window.devicePixelRatio);
+    // a software rasteriser has no multisampling: under a moving hand it draws as finely as it can in time, the still picture at double size
+    const kind = fine ? 'fine' : this.hand ? 'moving' : 'plain';
+    const ratio = this.pace ? { fine: 2, plain: 1, moving: this.pace.share }[kind] : Math.min(2, window.devicePixelRatio);
     if (gl.getPixelRatio() !== ratio) gl.setPixelRatio(ratio);
     const rects = this.rects();
     gl.setScissorTest(false);
@@ -218,7 +219,7 @@ export class Viewport {
     for (const s of this.replaced.splice(0)) disposeShown(s);
     this.labels.place((p) => this.project(p, 0), rects[0].width, rects[0].height);
     this.onDraw?.();
-    this.pace?.drawn(fine ? 'fine' : 'plain', start);
+    this.pace?.drawn(kind, start);
     clearTimeout(this.rest);
     // where a fine picture takes long, more must have come to rest
     if (!fine) this.rest = setTimeout(() => this.atRest(), Math.min(2000, Math.max(Viewport.REST, 2 * (this.pace?.took.fine ?? 0))));
