@@ -115,10 +115,11 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
       height: 2.5,
     });
   }
-  const measures = placeMeasures(
+  const { whole, ...measures } = placeMeasures(
     o.measures ?? [],
     laid,
     bodies,
+    [...texts.values()].flat(),
     (x) => add('dimensions', x),
     (t) => write('dimensions', t),
   );
@@ -136,6 +137,9 @@ export function drawSheet(bodies: readonly Body[], views: readonly DrawView[], o
     ],
   });
   write('frame', { at: [MARGIN + 4, MARGIN + 9.2], text: o.title, height: 4 });
+  // measures of the whole stand in the title's right half, in two rows of columns
+  for (const [k, text] of whole.entries())
+    write('frame', { at: [o.width * (0.4 + 0.19 * (k >> 1)), MARGIN + (k % 2 ? 4 : 9.6)], text, height: 2.5 });
   write('frame', {
     at: [MARGIN + 4, MARGIN + 3.2],
     text: `${scaleWords(scale)} · mm · ${views.length === 1 ? '1 view' : `${views.length} views`}`,

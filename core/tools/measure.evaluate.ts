@@ -1,4 +1,4 @@
-import { factWord, formatNumber, type Vec3 } from '../math/index.ts';
+import { distance, factWord, formatNumber, type Vec3 } from '../math/index.ts';
 import { pointAt } from '../nurbs/index.ts';
 import { factsOf, type MeasuredFact, type Thing, turnedBox } from '../proof/index.ts';
 import { type Diagnostic, defineEvaluation, type Fact, failure, inputThing, type Mark } from '../recipe/index.ts';
@@ -65,6 +65,10 @@ function lineOf(f: MeasuredFact, all: readonly MeasuredFact[], things: readonly 
     turn[axis] = ends[1][axis];
     return [ends[0], turn];
   }
+  // the length of what bends is not that between its ends
+  const [only] = things;
+  const length = f.label === 'length' && only.kind === 'curves' && ends?.length === 2;
+  if (length && Math.abs(distance(ends[0], ends[1]) - f.number) > 1e-6 * f.number) return [curveMiddle(only.curves)];
   if (ends?.length === 2) return [...ends];
   const centre = ['centre x', 'centre y', 'centre z'].map((n) => all.find((x) => x.label === n)?.number);
   if (centre.every((x) => x !== undefined)) return [centre as unknown as Vec3];

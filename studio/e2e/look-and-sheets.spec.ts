@@ -158,7 +158,7 @@ test('a drawing of the spout in three views with its sizes, as PDF; too small a 
   const svg = decodeURIComponent((await page.getByTestId('pages').locator('img').getAttribute('src')) ?? '');
   for (const layer of ['visible', 'hidden', 'smooth', 'dimensions']) expect(svg).toContain(`<g id="${layer}"`);
   expect(svg).toContain('>56.29<');
-  expect(svg).toMatch(/>volume \d+(\.\d+)? mm³</);
+  expect(svg).toMatch(/>(Measure \d: )?volume \d+(\.\d+)? mm³</);
   await segment(page, 'A4');
   await choose(page, 'Scale', '10:1');
   await settled(page);
