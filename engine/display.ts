@@ -1,5 +1,5 @@
 import { type Body, type BodyMesh, bodyBox, edgeCurve, meshBody, topologyOf, traceTangent, useUV } from '@ample-skin/core/brep';
-import { type Box, boxOf, boxSize, cross, scale, toWorld, unit, type Vec3 } from '@ample-skin/core/math';
+import { type Box, boxOf, boxSize, cross, scale, thinPolyline, toWorld, unit, type Vec3 } from '@ample-skin/core/math';
 import { arcLength, controlPoints, displayParameters, pointAt, surfaceNormal } from '@ample-skin/core/nurbs';
 import { type Piece, partName } from '@ample-skin/core/recipe';
 
@@ -131,6 +131,8 @@ export function displayMesh(b: Body, m: BodyMesh, origin: Vec3): DisplayMesh {
 
 /** Chord error of a piece fitted to the screen, as a share of its size. */
 const FITTED = 1 / 2400;
+/** Shading asks for many corners along an edge; its line needs only those that are seen: share of the chord error. */
+const THIN = 1 / 8;
 /** Largest angle between the normal that is shaded and the surface's own. */
 const SHADED = (0.05 * Math.PI) / 180;
 /** Scale of the chord error for previews; 1 is for looking at a fitted piece, less for looking closer. */
@@ -159,7 +161,12 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
         if (e.degenerate || !uses[i].length) return [];
         const [first, count] = [mesh.edgeRanges[2 * i], mesh.edgeRanges[2 * i + 1]];
         return [
-          { name: e.name, uses: uses[i].length, index: i, points: single(mesh.edgePoints.slice(first * 3, (first + count) * 3), origin) },
+          {
+            name: e.name,
+            uses: uses[i].length,
+            index: i,
+            points: single(thinPolyline(mesh.edgePoints.slice(first * 3, (first + count) * 3), THIN * size * FITTED * quality), origin),
+          },
         ];
       });
       const display: PieceDisplay = {

@@ -5,6 +5,7 @@ export * from './polygon.ts';
 export * from './root.ts';
 export * from './solve.ts';
 export * from './symmetric.ts';
+export * from './thin.ts';
 export * from './tolerance.ts';
 export * from './units.ts';
 export * from './vector.ts';

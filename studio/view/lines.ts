@@ -20,7 +20,7 @@ export class LineKit {
   /** What lies beyond the planes is not drawn. */
   clip(planes: THREE.Plane[]): void {
     this.planes = planes;
-    for (const m of this.materials.values()) m.clippingPlanes = planes;
+    for (const m of [...this.materials.values(), ...this.plains.values()]) m.clippingPlanes = planes;
   }
   resize(width: number, height: number): void {
     for (const m of this.materials.values()) m.resolution.set(width, height);
@@ -62,6 +62,17 @@ export class LineKit {
   private hair(key: string, make: () => THREE.LineBasicMaterial): THREE.LineBasicMaterial {
     let m = this.hairs.get(key);
     if (!m) this.hairs.set(key, (m = make()));
+    return m;
+  }
+  private readonly plains = new Map<number, THREE.LineBasicMaterial>();
+  /** One pixel wide, where it is: what lines are drawn with that have to come quickly. */
+  plain(colour: THREE.Color): THREE.LineBasicMaterial {
+    const key = colour.getHex();
+    let m = this.plains.get(key);
+    if (!m) {
+      this.plains.set(key, (m = new THREE.LineBasicMaterial({ color: colour })));
+      m.clippingPlanes = this.planes;
+    }
     return m;
   }
   /** One pixel wide, in front of everything. */

@@ -79,13 +79,13 @@ describe('the pace of pictures', () => {
     expect(pace.took.plain).toBe(0);
   });
   it('draws moving pictures as finely as comes in time, and finely again when there is room', () => {
-    // four times the time: half the width; never below 0.4; no change while it is about right
-    expect(shareAfter(1, 160)).toBe(0.5);
-    expect(shareAfter(0.5, 4000)).toBe(0.4);
-    expect(shareAfter(0.5, 30)).toBe(0.5);
-    expect(shareAfter(0.5, 10)).toBe(1);
+    // twice the time: 0.7 of the width; never below 0.6, which would be too coarse to see; no change while it is about right
+    expect(shareAfter(1, 80)).toBe(0.7);
+    expect(shareAfter(0.7, 4000)).toBe(0.6);
+    expect(shareAfter(0.7, 30)).toBe(0.7);
+    expect(shareAfter(0.6, 10)).toBe(1);
     // whatever a picture takes by its pixels, it settles: no swinging between two sizes
-    for (const cost of [5, 45, 90, 170, 240]) {
+    for (const cost of [5, 45, 70, 90, 110]) {
       let share = 1;
       for (let i = 0; i < 20; i++) share = shareAfter(share, cost * share * share);
       const settled = share;
@@ -99,6 +99,7 @@ describe('the pace of pictures', () => {
     vi.advanceTimersByTime(160);
     driver.done = true;
     vi.advanceTimersByTime(8);
-    expect(pace.share).toBeLessThan(0.6);
+    expect(pace.share).toBe(0.6);
+    expect(pace.hurried).toBe(true);
   });
 });

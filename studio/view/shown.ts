@@ -20,6 +20,8 @@ export interface ShownLine {
   readonly origin: Vec3;
   readonly line: Line2;
   base: LineMaterial;
+  /** In its place while pictures have to come quickly. */
+  hair?: THREE.Line;
 }
 /** A piece on stage. */
 export interface Shown {
@@ -136,6 +138,26 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
     );
   }
   return s;
+}
+
+/** Lines one pixel wide in place of those with a width, which take a rasteriser without a graphics card most of a picture; and back. */
+export function setHairs(s: Shown, on: boolean, kit: LineKit): void {
+  for (const l of s.lines) {
+    if (!on && !l.hair) continue;
+    l.hair ??= hairOf(l);
+    if (on) l.hair.material = kit.plain((l.line.material as LineMaterial).color);
+    l.hair.visible = on;
+    l.line.visible = !on;
+  }
+  if (on) for (const f of s.fine) f.visible = false;
+}
+function hairOf(l: ShownLine): THREE.Line {
+  const g = new THREE.BufferGeometry();
+  g.setAttribute('position', new THREE.BufferAttribute(l.points, 3));
+  const hair = new THREE.Line(g);
+  hair.renderOrder = l.line.renderOrder;
+  l.line.parent?.add(hair);
+  return hair;
 }
 
 /** Gives a piece its map, or takes it away. */

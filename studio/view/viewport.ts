@@ -15,7 +15,7 @@ import { type PictureSize, pngOf, renderPixels } from './picture.ts';
 import { Pictures } from './pictures.ts';
 import { type Readback, readNormals } from './probe.ts';
 import { screenHandle } from './screen-handle.ts';
-import { buildShown, disposeShown, drawnAsLines, type Shown, setShownMap } from './shown.ts';
+import { buildShown, disposeShown, drawnAsLines, type Shown, setHairs, setShownMap } from './shown.ts';
 import { wear } from './surface-material.ts';
 import type { ViewTheme } from './theme.ts';
 
@@ -210,6 +210,7 @@ export class Viewport {
       this.caps.resize(r.width, r.height);
       this.aimStripes(orbit);
       this.thinRims(i);
+      for (const s of this.shown.values()) setHairs(s, kind === 'moving' && this.pace?.hurried === true, this.pieceKit);
       this.overlay.fitHandles((at) => this.pixelAt(at, i));
       gl.render(this.scene, orbit.camera);
     });
