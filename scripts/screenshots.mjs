@@ -1,6 +1,6 @@
 // Pictures of the main views into docs/screenshots, and of the demo models into demo/files, from a served studio with the demo data.
 // Usage: start the studio, then: npm run screenshots [-- http://127.0.0.1:3000]
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { launch } from './browser.mjs';
@@ -119,13 +119,6 @@ await page.keyboard.press('l');
 await page.locator('.desk .ant-table-row').first().getByText('with itself').click();
 await page.waitForTimeout(900);
 await page.screenshot({ path: shot('stripes') });
-await page.getByRole('button', { name: /^\d panes?/ }).click();
-await page.getByRole('menuitem', { name: 'Four panes' }).click();
-await page.mouse.move(640, 700);
-await page.waitForTimeout(1800);
-await page.screenshot({ path: shot('four-panes') });
-await page.getByRole('button', { name: /^\d panes?/ }).click();
-await page.getByRole('menuitem', { name: 'One pane' }).click();
 await light('Dark');
 await page.keyboard.press('f');
 await page.locator('.row', { hasText: 'Body skin' }).click();
@@ -133,32 +126,6 @@ await page.waitForTimeout(1200);
 await page.screenshot({ path: shot('dark') });
 await light('Light');
 await page.keyboard.press('Escape');
-// drawing a curve
-const { id } = await (
-  await fetch(`${base}/api/models`, {
-    method: 'POST',
-    headers: { 'content-type': 'application/json' },
-    body: JSON.stringify({ name: 'Sketch of a lid' }),
-  })
-).json();
-await page.goto(`${base}/model/${id}`);
-await ready();
-await page.getByRole('complementary', { name: 'Tools' }).getByRole('button', { name: 'Spline', exact: true }).click();
-const box = await page.getByTestId('view').boundingBox();
-for (const [x, y] of [
-  [300, 330],
-  [360, 230],
-  [470, 250],
-  [540, 350],
-  [450, 420],
-]) {
-  await page.mouse.click(box.x + x, box.y + y);
-  await page.waitForTimeout(150);
-}
-await page.mouse.move(box.x + 380, box.y + 440);
-await page.waitForTimeout(700);
-await page.screenshot({ path: shot('drawing') });
-await fetch(`${base}/api/models/${id}`, { method: 'DELETE' });
 // a dimensioned sketch
 const fresh = async (name, steps, dials = []) => {
   const data = { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } };
@@ -255,6 +222,47 @@ await page.waitForTimeout(2500);
 await page.screenshot({ path: shot('compare') });
 await page.keyboard.press('Escape');
 await dial('grip_width', '54 mm');
+// the spout drawn on a sheet, with measures that are kept in its recipe
+const spout = JSON.parse(readFileSync(join(root, 'demo', 'recipes', 'tansy-spout.json'), 'utf8'));
+const from = (step) => ({ step, output: 'main' });
+const measure = (id, name, shown, ...things) => ({ id, tool: 'measure', name, params: { shown }, inputs: { things: things.map(from) } });
+const drawn = await fresh(
+  'Tansy spout, drawn',
+  [
+    ...spout.steps,
+    measure('m1', 'Inlet', 'diameter', 'c-inlet'),
+    measure('m2', 'Rise', 'along_z', 'c-inlet', 'c-tip'),
+    measure('m3', 'Reach', 'along_x', 'c-inlet', 'c-tip'),
+    measure('m4', 'Path', 'length', 'l-path'),
+    measure('m5', 'Plastic', 'volume', 'w-spout'),
+    { id: 'd', tool: 'drawing', name: 'Spout drawing', params: { seen: 'as-seen' }, inputs: { pieces: [from('w-spout')] } },
+  ],
+  spout.dials,
+);
+await page.goto(`${base}/model/${drawn}`);
+await ready();
+await page.getByRole('group', { name: 'Step Spout drawing', exact: true }).click();
+await page.getByTestId('pages').locator('img').first().click();
+await page.waitForTimeout(1500);
+await page.screenshot({ path: shot('drawing-sheet') });
+await page.keyboard.press('Escape');
+await fetch(`${base}/api/models/${drawn}`, { method: 'DELETE' });
+// the proof report of the shroud, as a page
+await page.goto(`${base}/model/${models.find((x) => x.demo === 'tansy-shroud').id}`);
+await ready();
+await page.getByRole('button', { name: 'Pictures and report' }).click();
+await page.getByLabel('Format of the report').getByText('HTML', { exact: true }).click();
+const [saved] = await Promise.all([
+  page.waitForEvent('download', { timeout: 120_000 }),
+  page.getByRole('button', { name: 'Save report' }).click(),
+]);
+const paper = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+await paper.setContent(readFileSync(await saved.path(), 'utf8'));
+await paper.locator('h2', { hasText: 'Drawing' }).scrollIntoViewIfNeeded();
+await paper.waitForTimeout(500);
+await paper.screenshot({ path: shot('report') });
+await paper.close();
+await page.keyboard.press('Escape');
 // the wall of the shroud, swept
 await page.goto(`${base}/model/${models.find((x) => x.demo === 'tansy-shroud').id}`);
 await ready();

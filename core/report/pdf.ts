@@ -41,21 +41,21 @@ export async function reportPdf(r: ProofReport): Promise<Uint8Array> {
   text(`Proof report, ${r.date}`, 10, '#5c6b73', 3);
   text(verdictWords(r), 11, r.ok ? COLOURS.good : COLOURS.bad, 4);
   for (const b of r.blocks) {
-    room(28);
+    // a title stays with what it is the title of
+    const wide = WIDE - 2 * EDGE;
+    const scale = b.kind === 'drawing' ? wide / b.paper.width : 0;
+    const picture = b.kind === 'picture' ? doc.getImageProperties(b.png) : undefined;
+    const tall = picture ? Math.min(130, (wide * picture.height) / picture.width) : 0;
+    room(b.kind === 'drawing' ? 12 + b.paper.height * scale : picture ? 12 + tall : 28);
     text(b.title, 13, INK, 1);
     if (b.kind === 'drawing') {
-      const scale = (WIDE - 2 * EDGE) / b.paper.width;
-      room(b.paper.height * scale);
       drawPaper(doc, b.paper, EDGE, y, scale);
       doc.setLineDashPattern([], 0);
       y += b.paper.height * scale + 8;
       continue;
     }
     if (b.kind === 'picture') {
-      const { width, height } = doc.getImageProperties(b.png);
-      const tall = Math.min(130, ((WIDE - 2 * EDGE) * height) / width);
-      room(tall);
-      doc.addImage(b.png, 'PNG', EDGE, y, (tall * width) / height, tall);
+      doc.addImage(b.png, 'PNG', EDGE, y, (tall * (picture?.width ?? 1)) / (picture?.height ?? 1), tall);
       y += tall + 8;
       continue;
     }

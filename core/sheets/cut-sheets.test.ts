@@ -6,7 +6,7 @@ import { seeded } from '../testing/mutate.ts';
 import { ball, block, cone, ringBody } from '../testing/random-bodies.ts';
 import { type CutOptions, type CutSheets, cutSheets } from './cut-sheets.ts';
 import { nest } from './nest.ts';
-import { paperDxf, paperSvg, papersPdf } from './paper.ts';
+import { drawPaper, paperDxf, paperSvg, papersPdf } from './paper.ts';
 import {
   boundsOf,
   distanceToLine,
@@ -200,6 +200,28 @@ describe('papers', () => {
       r.parts.reduce((s, p) => s + regionArea(p.region), 0),
       3,
     );
+  });
+  it('PDF: words that are centred stand about their place, however they are turned', async () => {
+    const { jsPDF } = await import('jspdf');
+    for (const turn of [0, 30, 90, -45]) {
+      const doc = new jsPDF({ unit: 'mm', format: [200, 100], orientation: 'landscape', compress: false });
+      const words = { at: [80, 40] as const, text: '123.45', height: 2.5, turn, anchor: 'middle' as const };
+      drawPaper(doc, {
+        title: 'x',
+        width: 200,
+        height: 100,
+        layers: [{ name: 'a', colour: '#000000', width: 0.2, paths: [], texts: [words] }],
+      });
+      const width = doc.getTextWidth('123.45');
+      const page = doc.output();
+      const mm = 25.4 / 72;
+      const m = /(-?[\d.]+) (-?[\d.]+) (-?[\d.]+) (-?[\d.]+) (-?[\d.]+) (-?[\d.]+) Tm/.exec(page) ?? [];
+      const d = /(-?[\d.]+) (-?[\d.]+) Td/.exec(page) ?? [];
+      const [cos, sin, x, y] = m.length ? [m[1], m[2], m[5], m[6]].map(Number) : [1, 0, Number(d[1]), Number(d[2])];
+      expect(cos).toBeCloseTo(Math.cos((turn * Math.PI) / 180), 3);
+      expect(x * mm + (width / 2) * cos).toBeCloseTo(80, 2);
+      expect(y * mm + (width / 2) * sin).toBeCloseTo(40, 2);
+    }
   });
   it('PDF: a page a sheet, of its size', async () => {
     const text = new TextDecoder('latin1').decode(await papersPdf([...r.papers, ...r.papers], 'Sections'));

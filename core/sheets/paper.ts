@@ -164,7 +164,11 @@ export function drawPaper(doc: import('jspdf').jsPDF, p: Paper, left = 0, top = 
     }
     for (const t of l.texts ?? []) {
       doc.setFontSize(((t.height / 0.7) * 72 * scale) / 25.4);
-      doc.text(t.text, ...place(t.at[0], t.at[1]), { angle: t.turn ?? 0, align: t.anchor === 'middle' ? 'center' : 'left' });
+      // centred along its own direction: the library centres turned words along the page
+      const [x, y] = place(t.at[0], t.at[1]);
+      const a = ((t.turn ?? 0) * Math.PI) / 180;
+      const back = t.anchor === 'middle' ? doc.getTextWidth(t.text) / 2 : 0;
+      doc.text(t.text, x - back * Math.cos(a), y + back * Math.sin(a), { angle: t.turn ?? 0 });
     }
   }
 }

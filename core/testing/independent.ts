@@ -2,6 +2,7 @@
 import assimpjs from 'assimpjs';
 // @ts-expect-error the library brings no types
 import occtimportjs from 'occt-import-js';
+import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
 
 /** What a library of others makes of a file: its parts by name, with enclosed volume, area and triangles. Lengths in mm. */
 export interface OtherPart {
@@ -9,6 +10,8 @@ export interface OtherPart {
   readonly volume: number;
   readonly area: number;
   readonly triangles: number;
+  /** Longest sides of all triangles together: by so much times a shift of the corners the area may change. */
+  readonly sides: number;
   readonly colour?: string;
 }
 const hex = (c: ArrayLike<number>): string =>
@@ -20,16 +23,17 @@ const hex = (c: ArrayLike<number>): string =>
     )
     .join('')}`;
 function measured(name: string, p: ArrayLike<number>, indices: ArrayLike<number>, scale: number, colour?: string): OtherPart {
-  let [volume, area] = [0, 0];
+  let [volume, area, sides] = [0, 0, 0];
   for (let t = 0; t < indices.length; t += 3) {
     const [a, b, c] = [0, 1, 2].map((k) => [0, 1, 2].map((d) => scale * p[3 * indices[t + k] + d]));
     const u = b.map((x, d) => x - a[d]);
     const v = c.map((x, d) => x - a[d]);
     const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]];
     area += Math.hypot(...n) / 2;
+    sides += Math.max(Math.hypot(...u), Math.hypot(...v), Math.hypot(...u.map((x, d) => x - v[d])));
     volume += (a[0] * n[0] + a[1] * n[1] + a[2] * n[2]) / 6;
   }
-  return { name, volume, area, triangles: indices.length / 3, colour };
+  return { name, volume, area, triangles: indices.length / 3, sides, colour };
 }
 
 interface OcctMesh {
@@ -81,6 +85,7 @@ export async function otherSurfaces(data: Uint8Array, format: 'step' | 'iges', c
         volume: meshes.reduce((s, m) => s + m.volume, 0),
         area: meshes.reduce((s, m) => s + m.area, 0),
         triangles: meshes.reduce((s, m) => s + m.triangles, 0),
+        sides: meshes.reduce((s, m) => s + m.sides, 0),
         colour: meshes[0].colour ?? colours(r.meshes[n.meshes[0]]),
       });
     for (const c of n.children) walk(c, here);
@@ -121,7 +126,16 @@ export async function otherTriangles(
   const list = new a.FileList();
   list.AddFile(name, data);
   for (const b of beside) list.AddFile(b.name, b.data);
-  const r = a.ConvertFileList(list, 'assjson');
+  let r: ReturnType<AssimpLibrary['ConvertFileList']>;
+  try {
+    r = a.ConvertFileList(list, 'assjson');
+  } catch (e) {
+    assimp = undefined;
+    // it breaks on some PLY files: another one reads them
+    if (!name.endsWith('.ply')) throw e;
+    const g = new PLYLoader().parse(data.slice().buffer);
+    return [measured('', g.getAttribute('position').array, g.getIndex()?.array ?? [], scale)];
+  }
   if (!r.IsSuccess()) throw new Error(`the other library cannot read the file: ${r.GetErrorCode()}`);
   const scene = JSON.parse(
     // the library does not escape what stands in names

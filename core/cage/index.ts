@@ -1,0 +1,4 @@
+export * from './cage.ts';
+export * from './limit.ts';
+export * from './shape.ts';
+export * from './subdivide.ts';
