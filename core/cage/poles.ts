@@ -1,0 +1,223 @@
+import { angleBetween, cross, dot, scale, unit, type Vec3 } from '../math/index.ts';
+import { type Cage, pointOf } from './cage.ts';
+import { areaVector } from './edits.ts';
+import { junctionsOf } from './junctions.ts';
+import { vertexLimit } from './limit.ts';
+import { cornersOf, endOf, fanOf, isBorderVertex, makeShape, valenceOf } from './shape.ts';
+import { type Refinable, refine } from './subdivide.ts';
+
+/** What a cage is made for: how far a pole may fold. */
+export type PoleUse = 'print' | 'mould';
+/** Largest fold at a pole that is left alone, degrees. */
+export const FOLD_LIMIT: Readonly<Record<PoleUse, number>> = { print: 20, mould: 10 };
+
+/** A vertex where not four edges meet (three at the border), or a face with other than four corners. */
+export interface Pole {
+  readonly kind: 'vertex' | 'face';
+  readonly index: number;
+  readonly name: string;
+  /** Edges at the vertex, or corners of the face. */
+  readonly valence: number;
+  readonly border: boolean;
+  /** An edge ends here on the side of a face (a T-junction). */
+  readonly junction: boolean;
+  /** Largest angle between faces next to each other round it, degrees. */
+  readonly fold: number;
+  /** Place on the smooth surface. */
+  readonly at: Vec3;
+  /** Largest and smallest principal curvature of the smooth surface at an eighth of an edge from the pole, 1/mm; none beside creases and borders. */
+  readonly curvature?: readonly [number, number];
+  /** Flatter than the limit of the use. */
+  readonly calm: boolean;
+}
+/** Steps after which the ring next to the pole is looked at: 2^-3 of an edge away. */
+const LOOK = 3;
+
+/** All poles of a cage, the sharpest fold first. Edges that are full keep their fold: that is what they are for. */
+export function polesOf(c: Cage, use: PoleUse): Pole[] {
+  const { shape: s } = c;
+  const ends = new Set(junctionsOf(c).map((j) => j.vertex));
+  const normals = new Map<number, Vec3>();
+  const normal = (f: number): Vec3 => {
+    let n = normals.get(f);
+    if (!n) normals.set(f, (n = unit(areaVector(c, f))));
+    return n;
+  };
+  const foldAt = (v: number): number =>
+    fanOf(s, v).reduce((most, h) => {
+      const t = s.twin[h];
+      if (t < 0 || c.sharpness[s.edgeOf[h]] === Infinity) return most;
+      return Math.max(most, (angleBetween(normal(s.face[h]), normal(s.face[t])) * 180) / Math.PI);
+    }, 0);
+  const out: Pole[] = [];
+  for (let v = 0; v < s.vertices; v++) {
+    const fan = fanOf(s, v);
+    if (!fan.length) continue;
+    const border = isBorderVertex(s, v);
+    // a border corner of one face is none
+    const regular = border ? fan.length <= 2 : fan.length === 4;
+    if (regular) continue;
+    const fold = foldAt(v);
+    out.push({
+      kind: 'vertex',
+      index: v,
+      name: c.vertexNames[v],
+      valence: valenceOf(s, v),
+      border,
+      junction: ends.has(v),
+      fold,
+      at: vertexLimit(c, v).point,
+      curvature: border
+        ? undefined
+        : curvatureRound(
+            c,
+            fan.map((h) => s.face[h]),
+            (part) => part.vertices.indexOf(v),
+            0,
+          ),
+      calm: fold <= FOLD_LIMIT[use],
+    });
+  }
+  for (let f = 0; f < s.faces; f++) {
+    const n = cornersOf(s, f);
+    if (n === 4) continue;
+    let fold = 0;
+    for (let h = s.faceStart[f]; h < s.faceStart[f + 1]; h++)
+      if (s.twin[h] >= 0 && c.sharpness[s.edgeOf[h]] !== Infinity)
+        fold = Math.max(fold, (angleBetween(normal(f), normal(s.face[s.twin[h]])) * 180) / Math.PI);
+    const part = around(c, [f]);
+    const once = refine(part.cage);
+    const middle = part.cage.shape.vertices + part.cage.shape.edges + part.faces.indexOf(f);
+    out.push({
+      kind: 'face',
+      index: f,
+      name: c.faceNames[f],
+      valence: n,
+      border: false,
+      junction: false,
+      fold,
+      at: vertexLimit(once, middle).point,
+      curvature: curvatureOf(once, middle, LOOK - 1),
+      calm: fold <= FOLD_LIMIT[use],
+    });
+  }
+  return out.sort((a, b) => b.fold - a.fold);
+}
+/** What to do about a pole, in a sentence. */
+export function poleAdvice(p: Pole, use: PoleUse): string {
+  if (p.junction) return 'An edge ends here on the side of a face: run it on, or stop it by making the corner straight';
+  if (p.kind === 'face')
+    return p.calm
+      ? `A face of ${p.valence} corners lies flat enough here`
+      : `A face of ${p.valence} corners on a bend: run an edge on through it, or flatten it`;
+  if (p.calm) return use === 'print' ? 'Leave it: a print does not show it' : 'Leave it: the fold is small';
+  return `Flatten here, or add a ring: the fold is above ${FOLD_LIMIT[use]} degrees`;
+}
+
+/** Faces within two rings of some faces, as a cage of its own. */
+function around(c: Cage, faces: readonly number[]): { cage: Refinable; vertices: number[]; faces: number[] } {
+  const { shape: s } = c;
+  const own = new Set(faces);
+  for (let ring = 0; ring < 2; ring++)
+    for (const f of [...own])
+      for (let h = s.faceStart[f]; h < s.faceStart[f + 1]; h++) for (const g of fanOf(s, s.corners[h])) own.add(s.face[g]);
+  const list = [...own];
+  const place = new Map<number, number>();
+  const vertices: number[] = [];
+  const corners: number[] = [];
+  const start = new Uint32Array(list.length + 1);
+  const halves: number[] = [];
+  list.forEach((f, i) => {
+    for (let h = s.faceStart[f]; h < s.faceStart[f + 1]; h++) {
+      const v = s.corners[h];
+      if (!place.has(v)) place.set(v, vertices.push(v) - 1);
+      corners.push(place.get(v) as number);
+      halves.push(h);
+    }
+    start[i + 1] = corners.length;
+  });
+  const made = makeShape(vertices.length, start, Uint32Array.from(corners));
+  // cut out of a cage that is whole it can touch itself in a point only far from the middle: then nothing is said
+  if (!made.ok) throw new Error(made.trouble.message);
+  const { shape } = made;
+  const points = new Float64Array(3 * vertices.length);
+  vertices.forEach((v, i) => {
+    points.set(c.points.subarray(3 * v, 3 * v + 3), 3 * i);
+  });
+  const sharpness = Float64Array.from({ length: shape.edges }, (_, e) => c.sharpness[s.edgeOf[halves[shape.edgeHalf[e]]]]);
+  return { cage: { shape, points, sharpness, pins: Float64Array.from(vertices, (v) => c.pins[v]) }, vertices, faces: list };
+}
+function curvatureRound(
+  c: Cage,
+  faces: readonly number[],
+  find: (part: { vertices: number[] }) => number,
+  done: number,
+): readonly [number, number] | undefined {
+  try {
+    const part = around(c, faces);
+    return curvatureOf(part.cage, find(part), LOOK - done);
+  } catch {
+    return undefined;
+  }
+}
+/** Largest and smallest principal curvature at the vertices next to one after some steps; they are regular by then. */
+function curvatureOf(start: Refinable, v: number, steps: number): readonly [number, number] | undefined {
+  let level = start;
+  for (let k = 0; k < steps; k++) level = refine(level);
+  const { shape: s } = level;
+  const round = new Set<number>();
+  for (const h of fanOf(s, v)) {
+    round.add(endOf(s, h));
+    round.add(s.corners[s.next[s.next[h]]]);
+  }
+  let [low, high] = [Infinity, -Infinity];
+  for (const w of round) {
+    const k = regularCurvature(level, w);
+    if (!k) return undefined;
+    low = Math.min(low, k[0]);
+    high = Math.max(high, k[1]);
+  }
+  return [high, low];
+}
+/** Principal curvatures of the limit at a vertex of four quads, from the bicubic spline it is a knot of; positive where it bulges outwards. */
+export function regularCurvature(level: Refinable, v: number): readonly [number, number] | undefined {
+  const { shape: s, points } = level;
+  const fan = fanOf(s, v);
+  if (fan.length !== 4 || isBorderVertex(s, v) || fan.some((h) => level.sharpness[s.edgeOf[h]] > 0) || level.pins[v] > 0) return undefined;
+  const P = (i: number): Vec3 => pointOf(points, i);
+  const e = fan.map((h) => P(endOf(s, h)));
+  const f = fan.map((h) => P(s.corners[s.next[s.next[h]]]));
+  // rows of the grid: minus, middle, plus along the first edge; columns along the second
+  const grid = [
+    [f[2], e[2], f[1]],
+    [e[3], P(v), e[1]],
+    [f[3], e[0], f[0]],
+  ];
+  const value = [1 / 6, 4 / 6, 1 / 6];
+  const first = [-0.5, 0, 0.5];
+  const second = [1, -2, 1];
+  const at = (a: readonly number[], b: readonly number[]): Vec3 =>
+    [0, 1, 2].map((k) => grid.reduce((sum, row, i) => sum + row.reduce((x, p, j) => x + a[i] * b[j] * p[k], 0), 0)) as unknown as Vec3;
+  const [su, sv, suu, suv, svv] = [at(first, value), at(value, first), at(second, value), at(first, first), at(value, second)];
+  const n = cross(su, sv);
+  if (!(Math.hypot(...n) > 0)) return undefined;
+  const normal = scale(n, 1 / Math.hypot(...n));
+  const [E, F, G] = [dot(su, su), dot(su, sv), dot(sv, sv)];
+  const [L, M, N] = [dot(suu, normal), dot(suv, normal), dot(svv, normal)];
+  const det = E * G - F * F;
+  const mean = -(E * N - 2 * F * M + G * L) / (2 * det);
+  const root = Math.sqrt(Math.max(0, mean * mean - (L * N - M * M) / det));
+  return [mean - root, mean + root];
+}
+
+/** Vertices next to a pole with it, and the plane that touches the smooth surface there: what "flatten here" brings together. */
+export function flatAround(c: Cage, p: Pole): { vertices: number[]; plane: { origin: Vec3; normal: Vec3 } } {
+  const { shape: s } = c;
+  if (p.kind === 'face') {
+    const vertices = [...s.corners.subarray(s.faceStart[p.index], s.faceStart[p.index + 1])];
+    return { vertices, plane: { origin: p.at, normal: unit(areaVector(c, p.index)) } };
+  }
+  const { point, normals } = vertexLimit(c, p.index);
+  const vertices = [p.index, ...fanOf(s, p.index).flatMap((h) => [endOf(s, h), s.corners[s.next[s.next[h]]]])];
+  return { vertices: [...new Set(vertices)], plane: { origin: point, normal: normals[0] } };
+}
