@@ -1,3 +1,4 @@
+import TinyQueue from 'tinyqueue';
 import { type CageShape, cornersOf, endOf, fanOf, isBorderVertex } from './shape.ts';
 
 /** The half-edge that goes straight on behind the end of one: across a vertex of four quads inside, along the border at its rim. */
@@ -96,37 +97,15 @@ export function shrunkFaces(s: CageShape, faces: readonly number[]): number[] {
 export function falloff(s: CageShape, points: Float64Array, vertices: readonly number[], radius: number): Float64Array {
   const out = new Float64Array(s.vertices);
   const far = new Float64Array(s.vertices).fill(Infinity);
-  const heap: [number, number][] = [];
+  const heap = new TinyQueue<readonly [number, number]>([], (a, b) => a[0] - b[0]);
   const push = (d: number, v: number) => {
     if (d >= far[v]) return;
     far[v] = d;
     heap.push([d, v]);
-    for (let i = heap.length - 1; i > 0; ) {
-      const p = (i - 1) >> 1;
-      if (heap[p][0] <= heap[i][0]) break;
-      [heap[p], heap[i]] = [heap[i], heap[p]];
-      i = p;
-    }
-  };
-  const pop = (): [number, number] => {
-    const top = heap[0];
-    const last = heap.pop() as [number, number];
-    if (heap.length) {
-      heap[0] = last;
-      for (let i = 0; ; ) {
-        const l = 2 * i + 1;
-        if (l >= heap.length) break;
-        const c = l + 1 < heap.length && heap[l + 1][0] < heap[l][0] ? l + 1 : l;
-        if (heap[i][0] <= heap[c][0]) break;
-        [heap[c], heap[i]] = [heap[i], heap[c]];
-        i = c;
-      }
-    }
-    return top;
   };
   for (const v of vertices) push(0, v);
-  while (heap.length) {
-    const [d, v] = pop();
+  for (let top = heap.pop(); top; top = heap.pop()) {
+    const [d, v] = top;
     if (d > far[v] || d > radius) continue;
     for (const h of fanOf(s, v))
       for (const w of [endOf(s, h), s.corners[s.prev[h]]]) {
