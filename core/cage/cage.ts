@@ -64,10 +64,10 @@ export const withPoints = (c: Cage, points: Float64Array): Cage => ({ ...c, poin
 
 export const pointOf = (points: Float64Array, v: number): Vec3 => [points[3 * v], points[3 * v + 1], points[3 * v + 2]];
 /** An edge by the names of its ends, in the order of the alphabet. */
+export const nameBetween = (a: string, b: string): string => (a < b ? `${a}~${b}` : `${b}~${a}`);
 export function edgeName(c: Cage, e: number): string {
   const h = c.shape.edgeHalf[e];
-  const [a, b] = [c.vertexNames[c.shape.corners[h]], c.vertexNames[c.shape.corners[c.shape.next[h]]]];
-  return a < b ? `${a}~${b}` : `${b}~${a}`;
+  return nameBetween(c.vertexNames[c.shape.corners[h]], c.vertexNames[c.shape.corners[c.shape.next[h]]]);
 }
 /** Faces as lists of vertices, as `makeCage` takes them. */
 export function partsOfCage(c: Cage): Required<CageParts> & { faces: number[][] } {

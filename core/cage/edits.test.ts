@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../math/index.ts';
+import { done } from '../testing/cages.ts';
 import { seeded } from '../testing/mutate.ts';
 import {
   areaVector,
@@ -34,6 +35,7 @@ import {
   moved,
   partsOf,
   pin,
+  polesOf,
   removeFaces,
   shrunk,
   torusStart,
@@ -41,10 +43,6 @@ import {
 } from './index.ts';
 
 const round = { opening: 360 };
-const done = (e: Edited): Cage => {
-  if (!e.ok) throw new Error(e.message);
-  return e.cage;
-};
 const refused = (e: Edited): string => (e.ok ? 'done' : e.message);
 const box = () => boxStart({ width: 4, depth: 4, height: 4, across: 2, along: 2, up: 2, taper: 1 });
 const grid = (n = 4) => gridStart({ width: n, depth: n, across: n, along: n });
@@ -320,6 +318,10 @@ describe('edits', () => {
         const w = t.twin[h];
         if (w >= 0 && (t.twin[w] !== h || t.corners[w] !== endOf(t, h) || endOf(t, w) !== t.corners[h])) throw new Error(`twins at ${h}`);
       }
+      // poles are told of whatever comes, with numbers that are numbers
+      if (k % 50 === 0)
+        for (const pole of polesOf(c, 'print'))
+          expect([...pole.at, pole.fold, ...(pole.curvature ?? [])].every(Number.isFinite)).toBe(true);
       if (k % 50 === 0) for (let x = 0; x < t.edges; x++) expect(edgeName(c, x).length).toBeLessThan(120);
     }
     expect(kept).toBeGreaterThan(4000);

@@ -154,7 +154,7 @@ export function insertLoops(c: Cage, op: string, edge: number, shares: readonly 
   const { shape: s } = c;
   const at = [...new Set(shares)].sort((a, b) => a - b);
   if (!at.length || at.some((t) => !(t > 0 && t < 1))) return no('A loop stands between the ends of its edge: shares lie between 0 and 1');
-  const { halves, closed } = edgeRing(s, edge);
+  const { halves } = edgeRing(s, edge);
   const start = s.edgeHalf[edge];
   const k0 = halves.indexOf(start);
   // every edge of the ring from its near end to its far end
@@ -215,7 +215,6 @@ export function insertLoops(c: Cage, op: string, edge: number, shares: readonly 
     );
     if (k >= 0) list.splice(k + 1, 0, ...(list[k] === near ? made[side] : [...made[side]].reverse()));
   }
-  void closed;
   return built(d);
 }
 

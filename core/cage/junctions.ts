@@ -1,5 +1,5 @@
 import { angleBetween, dot, lerp, sub, type Vec3 } from '../math/index.ts';
-import { type Cage, pointOf } from './cage.ts';
+import { type Cage, nameBetween, pointOf } from './cage.ts';
 import { Draft, madeName } from './draft.ts';
 import { type Edited, moved } from './edits.ts';
 import { cornersOf, fanOf, isBorderVertex, valenceOf } from './shape.ts';
@@ -86,7 +86,7 @@ export function runOn(c: Cage, op: string, vertex: number, into?: number): Edite
     const [a, b] = [at(low), at(low + 1)];
     // shares as they are where it comes from
     const t = shareBetween(d.points[at(n - 1)], d.points[v], d.points[at(1)]);
-    const m = d.vertex(lerp(d.points[b], d.points[a], t), madeName(`${op}.${k}`, edgeNameBetween(d, a, b)));
+    const m = d.vertex(lerp(d.points[b], d.points[a], t), madeName(`${op}.${k}`, nameBetween(d.vertexNames[a], d.vertexNames[b])));
     const holders = d.faces.flatMap((g, j) => (j !== f && g && follows(g, a, b) ? [j] : []));
     d.split([f, ...holders], a, b, m);
     const now = d.faces[f] as number[];
@@ -108,11 +108,6 @@ function shareBetween(before: Vec3, at: Vec3, after: Vec3): number {
   const [x, y] = [Math.hypot(...sub(at, before)), Math.hypot(...sub(after, at))];
   return x + y > 0 ? x / (x + y) : 0.5;
 }
-function edgeNameBetween(d: Draft, a: number, b: number): string {
-  const [x, y] = [d.vertexNames[a], d.vertexNames[b]];
-  return x < y ? `${x}~${y}` : `${y}~${x}`;
-}
-
 /** An edge stopped where it ends: its vertex brought into the line of its neighbours along the side it ends on, so that the corner is straight. */
 export function stopAt(c: Cage, vertex: number): Edited {
   const j = sideOf(c, vertex);

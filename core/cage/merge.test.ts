@@ -1,12 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { boxStart, type Cage, crease, type Edited, extrudeFaces, gridStart, type Refinable, refine, torusStart } from './index.ts';
+import { done } from '../testing/cages.ts';
+import { boxStart, crease, extrudeFaces, gridStart, type Refinable, refine, torusStart } from './index.ts';
 import { mergeRegular } from './merge.ts';
 import { isRegularFace } from './sectors.ts';
 
-const done = (e: Edited): Cage => {
-  if (!e.ok) throw new Error(e.message);
-  return e.cage;
-};
 /** Every regular face stands in one rectangle, once; neighbours in a rectangle are neighbours in the cage, over edges that are not sharp. */
 function check(c: Refinable): { sizes: number[]; blocks: number } {
   const { shape: s } = c;

@@ -1,11 +1,11 @@
 import { describe, expect, it } from 'vitest';
 import type { Vec3 } from '../math/index.ts';
+import { done } from '../testing/cages.ts';
 import {
   boxStart,
   type Cage,
   chainOf,
   cylinderStart,
-  type Edited,
   extrudeFaces,
   FULL,
   flatten,
@@ -23,10 +23,6 @@ import {
   transformVertices,
 } from './index.ts';
 
-const done = (e: Edited): Cage => {
-  if (!e.ok) throw new Error(e.message);
-  return e.cage;
-};
 const box = (height = 4) => boxStart({ width: 4, depth: 4, height, across: 2, along: 2, up: 2, taper: 1 });
 const at = (c: Cage, name: string): Vec3 => pointOf(c.points, named(c).vertices.get(name) as number);
 const near = (p: Vec3, q: readonly number[], digits = 10) => {

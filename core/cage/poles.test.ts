@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import { done } from '../testing/cages.ts';
 import {
   ballStart,
   boxStart,
@@ -6,7 +7,6 @@ import {
   connect,
   cornersOf,
   cylinderStart,
-  type Edited,
   edgeBetween,
   flatAround,
   flatten,
@@ -27,10 +27,6 @@ import {
 } from './index.ts';
 
 const round = { opening: 360 };
-const done = (e: Edited): Cage => {
-  if (!e.ok) throw new Error(e.message);
-  return e.cage;
-};
 const vertex = (c: Cage, name: string) => named(c).vertices.get(name) as number;
 /** A grid with one edge added in its left column, which ends on the side of the next face. */
 function withJunction(): { c: Cage; v: number } {

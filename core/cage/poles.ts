@@ -58,6 +58,12 @@ export function polesOf(c: Cage, use: PoleUse): Pole[] {
     const regular = border ? fan.length <= 2 : fan.length === 4;
     if (regular) continue;
     const fold = foldAt(v);
+    const part = border
+      ? undefined
+      : around(
+          c,
+          fan.map((h) => s.face[h]),
+        );
     out.push({
       kind: 'vertex',
       index: v,
@@ -67,14 +73,7 @@ export function polesOf(c: Cage, use: PoleUse): Pole[] {
       junction: ends.has(v),
       fold,
       at: vertexLimit(c, v).point,
-      curvature: border
-        ? undefined
-        : curvatureRound(
-            c,
-            fan.map((h) => s.face[h]),
-            (part) => part.vertices.indexOf(v),
-            0,
-          ),
+      curvature: part && curvatureOf(part.cage, part.vertices.indexOf(v), LOOK),
       calm: fold <= FOLD_LIMIT[use],
     });
   }
@@ -86,8 +85,9 @@ export function polesOf(c: Cage, use: PoleUse): Pole[] {
       if (s.twin[h] >= 0 && c.sharpness[s.edgeOf[h]] !== Infinity)
         fold = Math.max(fold, (angleBetween(normal(f), normal(s.face[s.twin[h]])) * 180) / Math.PI);
     const part = around(c, [f]);
-    const once = refine(part.cage);
-    const middle = part.cage.shape.vertices + part.cage.shape.edges + part.faces.indexOf(f);
+    const once = refine(part?.cage ?? c);
+    const { shape: t } = part?.cage ?? c;
+    const middle = t.vertices + t.edges + (part ? part.faces.indexOf(f) : f);
     out.push({
       kind: 'face',
       index: f,
@@ -97,7 +97,7 @@ export function polesOf(c: Cage, use: PoleUse): Pole[] {
       junction: false,
       fold,
       at: vertexLimit(once, middle).point,
-      curvature: curvatureOf(once, middle, LOOK - 1),
+      curvature: part && curvatureOf(once, middle, LOOK - 1),
       calm: fold <= FOLD_LIMIT[use],
     });
   }
@@ -114,8 +114,8 @@ export function poleAdvice(p: Pole, use: PoleUse): string {
   return `Flatten here, or add a ring: the fold is above ${FOLD_LIMIT[use]} degrees`;
 }
 
-/** Faces within two rings of some faces, as a cage of its own. */
-function around(c: Cage, faces: readonly number[]): { cage: Refinable; vertices: number[]; faces: number[] } {
+/** Faces within two rings of some faces, as a cage of its own; nothing where it would touch itself. */
+function around(c: Cage, faces: readonly number[]): { cage: Refinable; vertices: number[]; faces: number[] } | undefined {
   const { shape: s } = c;
   const own = new Set(faces);
   for (let ring = 0; ring < 2; ring++)
@@ -137,8 +137,8 @@ function around(c: Cage, faces: readonly number[]): { cage: Refinable; vertices:
     start[i + 1] = corners.length;
   });
   const made = makeShape(vertices.length, start, Uint32Array.from(corners));
-  // cut out of a cage that is whole it can touch itself in a point only far from the middle: then nothing is said
-  if (!made.ok) throw new Error(made.trouble.message);
+  // a small cage can touch itself in a point where it is cut out
+  if (!made.ok) return undefined;
   const { shape } = made;
   const points = new Float64Array(3 * vertices.length);
   vertices.forEach((v, i) => {
@@ -146,19 +146,6 @@ function around(c: Cage, faces: readonly number[]): { cage: Refinable; vertices:
   });
   const sharpness = Float64Array.from({ length: shape.edges }, (_, e) => c.sharpness[s.edgeOf[halves[shape.edgeHalf[e]]]]);
   return { cage: { shape, points, sharpness, pins: Float64Array.from(vertices, (v) => c.pins[v]) }, vertices, faces: list };
-}
-function curvatureRound(
-  c: Cage,
-  faces: readonly number[],
-  find: (part: { vertices: number[] }) => number,
-  done: number,
-): readonly [number, number] | undefined {
-  try {
-    const part = around(c, faces);
-    return curvatureOf(part.cage, find(part), LOOK - done);
-  } catch {
-    return undefined;
-  }
 }
 /** Largest and smallest principal curvature at the vertices next to one after some steps; they are regular by then. */
 function curvatureOf(start: Refinable, v: number, steps: number): readonly [number, number] | undefined {

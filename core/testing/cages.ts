@@ -1,4 +1,4 @@
-import { type Cage, type CageParts, FULL, makeCage } from '../cage/index.ts';
+import { type Cage, type CageParts, type Edited, FULL, makeCage } from '../cage/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import { seeded } from './mutate.ts';
 
@@ -6,6 +6,11 @@ const made = (p: CageParts): Cage => {
   const r = makeCage(p);
   if (!r.ok) throw new Error(r.trouble.message);
   return r.cage;
+};
+/** The cage an edit makes; its refusal fails the test. */
+export const done = (e: Edited): Cage => {
+  if (!e.ok) throw new Error(e.message);
+  return e.cage;
 };
 /** A flat fan of `n` quads round one vertex, its places shaken by `by` mm; open: `n` quads in a half turn on a border. */
 export function fanCage(n: number, seed: number, o: { open?: boolean; by?: number; sharp?: number; rings?: number } = {}): Cage {

@@ -210,7 +210,7 @@ export class Viewport {
       this.caps.resize(r.width, r.height);
       this.aimStripes(orbit);
       this.thinRims(i);
-      for (const s of this.shown.values()) setHairs(s, kind === 'moving' && this.pace?.hurried === true, this.pieceKit);
+      if (this.pace) for (const s of this.shown.values()) setHairs(s, kind === 'moving' && this.pace.hurried, this.pieceKit);
       this.overlay.fitHandles((at) => this.pixelAt(at, i));
       gl.render(this.scene, orbit.camera);
     });
