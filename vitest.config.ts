@@ -9,6 +9,7 @@ export default defineConfig({
     exclude: ['**/node_modules/**', '**/.next/**'],
     // files that tests store go to a folder of their own
     env: { AMPLE_DATA: mkdtempSync(join(tmpdir(), 'ample-units-')) },
+    setupFiles: ['core/testing/seed.ts'],
     pool: 'forks',
     maxWorkers: 2,
     testTimeout: 300_000,

@@ -259,6 +259,33 @@ describe('many rules', () => {
     expect(end.x).toBeCloseTo(x, 5);
     expect(end.y).toBeCloseTo(y, 5);
   });
+  it('two rules that only just touch, one after the other, are solved to the end', () => {
+    // level with its neighbour (a distance as long as it is across), and four links on the same again, all but 0.00003
+    const side = 20;
+    const chord = 20 * Math.sqrt(3);
+    const hexagon = Array.from({ length: 6 }, (_, i) => [20 * Math.cos((Math.PI * i) / 3), 20 * Math.sin((Math.PI * i) / 3)]);
+    hexagon[2][0] -= 0.4;
+    hexagon[5][1] += 0.436849;
+    const r = solveSketch({
+      points: hexagon.map(([x, y], i) => point(`p${i}`, x, y)),
+      curves: [1, 2, 3, 4, 5].map((i) => line(`l${i}`, `p${i - 1}`, `p${i}`)),
+      rules: [
+        rule({ type: 'across', a: 'p0', b: 'p1', value: -10 }),
+        rule({ type: 'up', a: 'p0', b: 'p1', value: chord / 2 }),
+        rule({ type: 'distance', a: 'p1', b: 'p2', value: side }),
+        rule({ type: 'across', a: 'p0', b: 'p2', value: -30 }),
+        rule({ type: 'distance', a: 'p2', b: 'p3', value: side }),
+        rule({ type: 'distance', a: 'p1', b: 'p3', value: chord }),
+        rule({ type: 'distance', a: 'p3', b: 'p4', value: side }),
+        rule({ type: 'distance', a: 'p2', b: 'p4', value: chord }),
+        rule({ type: 'distance', a: 'p4', b: 'p5', value: 20.000033946 }),
+        rule({ type: 'across', a: 'p0', b: 'p5', value: -10 }),
+      ],
+    });
+    expect(r.solved).toBe(true);
+    expect(r.worst).toBeLessThan(1e-9 * 30);
+    expect(r.freedom).toBe(2);
+  });
   it('random consistent sketches converge to their rules within 1e-9 of size', () =>
     fc.assert(
       fc.property(fc.integer({ min: 3, max: 12 }), fc.infiniteStream(fc.double({ min: -1, max: 1, noNaN: true })), (n, random) => {

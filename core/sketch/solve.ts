@@ -87,7 +87,10 @@ function rowsOf(list: readonly Residual[], x: Float64Array, size: number): Float
   });
 }
 
-/** Levenberg-Marquardt in place; returns the number of steps. */
+/** How far along a step its bend is measured. */
+const PART = 0.1;
+
+/** Levenberg-Marquardt in place, its steps bent along the valley (Transtrum & Sethna 2012); returns the number of steps. */
 function descend(list: readonly Residual[], x: Float64Array, size: number, most: number): number {
   const used = [...new Set(list.flatMap((r) => r.variables))];
   if (!used.length) return 0;
@@ -111,6 +114,12 @@ function descend(list: readonly Residual[], x: Float64Array, size: number, most:
   let now = cost(x);
   let lambda = 1e-6;
   const trial = x.slice();
+  const here = new Float64Array(list.length);
+  const bent = new Float64Array(n);
+  const goTo = (part: number) => {
+    trial.set(x);
+    for (let i = 0; i < n; i++) trial[order[i]] += part * step[i];
+  };
   let steps = 0;
   for (; steps < most && now > (1e-13 * size) ** 2 * list.length; steps++) {
     const rows = rowsOf(list, x, size);
@@ -118,6 +127,7 @@ function descend(list: readonly Residual[], x: Float64Array, size: number, most:
     g.fill(0);
     list.forEach((r, k) => {
       const value = r.value(x);
+      here[k] = value;
       const p = places[k];
       const row = rows[k];
       for (let a = 0; a < p.length; a++) {
@@ -132,9 +142,24 @@ function descend(list: readonly Residual[], x: Float64Array, size: number, most:
       if (factor(L, first, offset, n)) {
         step.set(g);
         backSolve(L, first, offset, n, step);
-        trial.set(x);
-        for (let i = 0; i < n; i++) trial[order[i]] += step[i];
-        const next = cost(trial);
+        // how the residuals bend along the step, by a second difference; where two rules nearly touch the way to them is a narrow bent valley
+        goTo(PART);
+        bent.fill(0);
+        list.forEach((r, k) => {
+          const p = places[k];
+          const slope = rows[k].reduce((sum, d, a) => sum + d * step[p[a]], 0);
+          const bend = (2 / PART) * ((r.value(trial) - here[k]) / PART - slope);
+          for (let a = 0; a < p.length; a++) bent[p[a]] -= (rows[k][a] * bend) / 2;
+        });
+        backSolve(L, first, offset, n, bent);
+        goTo(1);
+        let next = cost(trial);
+        if (Math.hypot(...bent) < 0.75 * Math.hypot(...step)) {
+          for (let i = 0; i < n; i++) trial[order[i]] += bent[i];
+          const turned = cost(trial);
+          if (turned < next) next = turned;
+          else goTo(1);
+        }
         if (next < now) {
           const gain = now - next;
           x.set(trial);
