@@ -141,7 +141,7 @@ function sum(r: Ring, ofV: number, ofEnd: (i: number) => number, ofFar: (i: numb
   return [at(0), at(1), at(2)];
 }
 /** Weight of the edge ends against the far corners in the tangents of a smooth vertex. */
-const spokeWeight = (n: number): number => {
+export const spokeWeight = (n: number): number => {
   const c = Math.cos((2 * Math.PI) / n);
   return 1 + c + Math.cos(Math.PI / n) * Math.sqrt(2 * (9 + c));
 };

@@ -190,3 +190,74 @@ export function refinedPoints(c: Refinable): Float64Array {
   }
   return out;
 }
+
+/**
+ * Places after one step where only the vertices `moved` have changed, put into `out` (the places before); gives the vertices of the refined cage
+ * that were worked out: all that stand in a face with one that moved.
+ */
+export function refinedPointsAt(c: Refinable, moved: readonly number[], out: Float64Array): number[] {
+  const { shape: s, points, sharpness } = c;
+  const [V, E] = [s.vertices, s.edges];
+  const { corners, next, twin, edgeHalf, face, faceStart } = s;
+  const faces = new Set<number>();
+  for (const v of moved) {
+    let h = s.out[v];
+    if (h < 0) continue;
+    do {
+      faces.add(face[h]);
+      h = twin[s.prev[h]];
+    } while (h >= 0 && h !== s.out[v]);
+  }
+  const edges = new Set<number>();
+  const vertices = new Set<number>();
+  const faceAt = 3 * (V + E);
+  for (const f of faces) {
+    const [a, b] = [faceStart[f], faceStart[f + 1]];
+    let [x, y, z] = [0, 0, 0];
+    for (let h = a; h < b; h++) {
+      const o = 3 * corners[h];
+      x += points[o];
+      y += points[o + 1];
+      z += points[o + 2];
+      edges.add(s.edgeOf[h]);
+      vertices.add(corners[h]);
+    }
+    out[faceAt + 3 * f] = x / (b - a);
+    out[faceAt + 3 * f + 1] = y / (b - a);
+    out[faceAt + 3 * f + 2] = z / (b - a);
+  }
+  for (const e of edges) {
+    const h = edgeHalf[e];
+    const [a, b, o] = [3 * corners[h], 3 * corners[next[h]], 3 * (V + e)];
+    const t = twin[h];
+    const w = t < 0 ? 1 : Math.min(1, sharpness[e]);
+    const [m, q] = [0.5 * w + 0.25 * (1 - w), 0.25 * (1 - w)];
+    const f = faceAt + 3 * face[h];
+    const g = t < 0 ? f : faceAt + 3 * face[t];
+    for (let k = 0; k < 3; k++) out[o + k] = m * (points[a + k] + points[b + k]) + (q ? q * (out[f + k] + out[g + k]) : 0);
+  }
+  for (const v of vertices) {
+    const o = 3 * v;
+    const r = vertexRule(c, v);
+    let [N, x, y, z] = [0, 0, 0, 0];
+    if (r.smooth > 0) {
+      let h = s.out[v];
+      do {
+        N++;
+        const [w, f] = [3 * corners[next[h]], faceAt + 3 * face[h]];
+        x += points[w] + out[f];
+        y += points[w + 1] + out[f + 1];
+        z += points[w + 2] + out[f + 2];
+        h = twin[s.prev[h]];
+      } while (h >= 0 && h !== s.out[v]);
+    }
+    const sums = [x, y, z];
+    const [p, q] = [3 * r.along[0], 3 * r.along[1]];
+    for (let k = 0; k < 3; k++) {
+      const smooth = r.smooth > 0 ? ((N - 2) / N) * points[o + k] + sums[k] / (N * N) : 0;
+      const crease = r.crease > 0 ? 0.75 * points[o + k] + 0.125 * (points[p + k] + points[q + k]) : 0;
+      out[o + k] = r.smooth * smooth + r.crease * crease + r.held * points[o + k];
+    }
+  }
+  return [...vertices, ...[...edges].map((e) => V + e), ...[...faces].map((f) => V + E + f)];
+}
