@@ -2,6 +2,7 @@ import { type Body, type BodyMesh, bodyBox, edgeCurve, meshBody, topologyOf, tra
 import { type Box, boxOf, boxSize, cross, scale, thinPolyline, toWorld, unit, type Vec3 } from '@ample-skin/core/math';
 import { arcLength, controlPoints, displayParameters, pointAt, surfaceNormal } from '@ample-skin/core/nurbs';
 import { type Piece, partName } from '@ample-skin/core/recipe';
+import { type CageView, displayCage } from './cage-display.ts';
 
 /** What the view needs of a piece: flat, transferable arrays in single precision around `origin`. */
 export type PieceDisplay =
@@ -16,6 +17,8 @@ export type PieceDisplay =
       readonly ticks: Float32Array;
       readonly faces: readonly { name: string; colour?: string }[];
       readonly vertices: readonly { point: Vec3; name: string }[];
+      /** Of a cage: its own faces and vertices; the mesh is its smooth surface. */
+      readonly cage?: CageView;
     }
   | {
       readonly kind: 'curve';
@@ -183,6 +186,8 @@ export function displayPiece(p: Piece, quality = 1): PieceDisplay {
       drawnBy.set(display, mesh);
       return display;
     }
+    case 'cage':
+      return displayCage(p.cage, quality);
     case 'curve': {
       const lines = p.curves.map((c) => {
         const pts = controlPoints(c).flat();
@@ -249,6 +254,7 @@ export function transferables(d: PieceDisplay): ArrayBuffer[] {
         d.mesh.indices.buffer,
         d.mesh.faceRanges.buffer,
         d.ticks.buffer,
+        ...(d.cage ? [d.cage.points, d.cage.faceStart, d.cage.corners, d.cage.sharpness, d.cage.pins].map((a) => a.buffer) : []),
         ...d.edges.map((e) => e.points.buffer),
       ] as ArrayBuffer[];
     case 'curve':

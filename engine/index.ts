@@ -4,3 +4,4 @@ export * from './kernel-host.ts';
 export * from './map-view.ts';
 export * from './section-view.ts';
 export * from './session.ts';
+export type { CageView } from './cage-display.ts';

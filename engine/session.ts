@@ -28,6 +28,7 @@ import {
   type Thing,
 } from '@ample-skin/core/proof';
 import {
+  cageFacts,
   curveFacts,
   type Diagnostic,
   dialValues,
@@ -52,6 +53,7 @@ import {
 import type { SweepPoint, SweepRow } from '@ample-skin/core/report/sweep-rows';
 import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
 import { outlook, pickedSides, type TriedOff, tryOff, type Variant } from '@ample-skin/core/try-off';
+import { cageLines } from './cage-display.ts';
 import { type CompareOptions, type CompareView, compareModels } from './comparing.ts';
 import { displayPiece, type PieceDisplay, PREVIEW, qualityFor } from './display.ts';
 import { BEFORE, type Mapped, mapView, specOf } from './map-view.ts';
@@ -354,6 +356,7 @@ export class Session {
   nets(key: string): Float32Array[] {
     const piece = this.pieces.get(key);
     if (piece?.kind === 'curve') return piece.curves.map((c) => Float32Array.from(controlPoints(c).flat()));
+    if (piece?.kind === 'cage') return cageLines(piece.cage);
     if (piece?.kind !== 'skin' && piece?.kind !== 'solid') return [];
     return piece.body.faces.flatMap(({ surface: s }) => {
       const at = (i: number, j: number) => {
@@ -592,6 +595,7 @@ function measured(p: Piece): { label: string; value: string }[] {
   }
   if (p.kind === 'curve') return curveFacts(p.curves);
   if (p.kind === 'picture') return [{ label: 'size', value: `${formatNumber(p.width, 1)} x ${formatNumber(p.height, 1)} mm` }];
+  if (p.kind === 'cage') return cageFacts(p.cage).map(({ label, value }) => ({ label, value }));
   if (p.kind === 'scan') return [{ label: 'triangles', value: String(p.mesh.indices.length / 3) }];
   return [];
 }

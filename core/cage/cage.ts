@@ -63,6 +63,8 @@ const endsKey = (s: CageShape, v: number, w: number): number => Math.min(v, w) *
 export const withPoints = (c: Cage, points: Float64Array): Cage => ({ ...c, points });
 
 export const pointOf = (points: Float64Array, v: number): Vec3 => [points[3 * v], points[3 * v + 1], points[3 * v + 2]];
+/** Places of all vertices. */
+export const cagePoints = (c: Cage): Vec3[] => Array.from({ length: c.shape.vertices }, (_, v) => pointOf(c.points, v));
 /** An edge by the names of its ends, in the order of the alphabet. */
 export const nameBetween = (a: string, b: string): string => (a < b ? `${a}~${b}` : `${b}~${a}`);
 export function edgeName(c: Cage, e: number): string {
@@ -80,7 +82,7 @@ export function partsOfCage(c: Cage): Required<CageParts> & { faces: number[][] 
   const pins = new Map<number, number>();
   for (let v = 0; v < shape.vertices; v++) if (c.pins[v] > 0) pins.set(v, c.pins[v]);
   return {
-    points: Array.from({ length: shape.vertices }, (_, v) => pointOf(c.points, v)),
+    points: cagePoints(c),
     faces: Array.from({ length: shape.faces }, (_, f) => [...shape.corners.subarray(shape.faceStart[f], shape.faceStart[f + 1])]),
     sharp,
     pins,

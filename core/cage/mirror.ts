@@ -1,7 +1,7 @@
-import { dot, type Frame, sub, type Vec3 } from '../math/index.ts';
-import { type Cage, makeCage, partsOfCage, pointOf } from './cage.ts';
+import { type Affine, applyPoint, determinant, dot, type Frame, sub, type Vec3 } from '../math/index.ts';
+import { type Cage, cagePoints, makeCage, partsOfCage, pointOf } from './cage.ts';
 import { type Edited, removeFaces } from './edits.ts';
-import { isBorderVertex } from './shape.ts';
+import { type CageShape, isBorderVertex } from './shape.ts';
 
 /** What is on the other side of a mirror has the name of what it is the image of, with this behind it. */
 export const IMAGE = '*';
@@ -16,6 +16,15 @@ const heightOf = (c: Cage, v: number, p: Plane): number => dot(sub(pointOf(c.poi
  * sides by more than `within` mm: the plane must run along edges.
  */
 export function halfOf(c: Cage, plane: Plane, within: number): Edited {
+  const key = JSON.stringify([plane.origin, plane.z, within]);
+  const known = halves.get(c);
+  if (known?.key === key) return known.half;
+  const half = halve(c, plane, within);
+  halves.set(c, { key, half });
+  return half;
+}
+const halves = new WeakMap<Cage, { key: string; half: Edited }>();
+function halve(c: Cage, plane: Plane, within: number): Edited {
   const { shape: s } = c;
   const height = Float64Array.from({ length: s.vertices }, (_, v) => heightOf(c, v, plane));
   const keep: number[] = [];
@@ -67,35 +76,53 @@ export function mirrored(
   plane: Plane,
   within: number,
   seam: ReadonlySet<string> = new Set(),
-): Edited & { readonly beyond?: readonly number[] } {
+): Edited & { readonly beyond?: readonly { readonly vertex: number; readonly by: number }[] } {
   const { shape: s } = c;
+  const own = cagePoints(c);
+  const inSeam = Uint8Array.from({ length: s.vertices }, (_, v) =>
+    isBorderVertex(s, v) && (Math.abs(heightOf(c, v, plane)) <= within || seam.has(c.vertexNames[v])) ? 1 : 0,
+  );
+  const beyond = own.flatMap((_, v) => (!inSeam[v] && heightOf(c, v, plane) < -within ? [{ vertex: v, by: -heightOf(c, v, plane) }] : []));
+  // images stand behind the half's own vertices, in their order
+  const points = own.map((p, v) => (inSeam[v] ? foot(p, plane) : p));
+  const images = own.flatMap((p, v) => (inSeam[v] ? [] : [image(p, plane)]));
+  const all = [...points, ...images];
+  const known = wholes.get(s);
+  if (
+    known?.inSeam.every((x, v) => x === inSeam[v]) &&
+    known.half.sharpness === c.sharpness &&
+    known.half.pins === c.pins &&
+    known.half.vertexNames === c.vertexNames
+  )
+    return { ok: true, cage: { ...known.cage, points: Float64Array.from(all.flat()) }, beyond };
+  let next = s.vertices;
+  const other = Int32Array.from(inSeam, (x, v) => (x ? v : next++));
   const parts = partsOfCage(c);
-  const points = [...parts.points];
-  const names = [...(parts.vertexNames as string[])];
-  const other = new Int32Array(s.vertices);
-  const beyond: number[] = [];
-  for (let v = 0; v < s.vertices; v++) {
-    const p = points[v];
-    const height = dot(sub(p, plane.origin), plane.z);
-    if (isBorderVertex(s, v) && (Math.abs(height) <= within || seam.has(names[v]))) {
-      points[v] = foot(p, plane);
-      other[v] = v;
-      continue;
-    }
-    if (height < -within) beyond.push(v);
-    other[v] = points.push(image(p, plane)) - 1;
-    names.push(`${names[v]}${IMAGE}`);
-  }
+  const names = [...parts.vertexNames, ...parts.vertexNames.filter((_, v) => !inSeam[v]).map((n) => `${n}${IMAGE}`)];
   const faces = [...parts.faces, ...parts.faces.map((f) => [...f].reverse().map((v) => other[v]))];
-  const faceNames = [...(parts.faceNames as string[]), ...parts.faceNames.map((n) => `${n}${IMAGE}`)];
+  const faceNames = [...parts.faceNames, ...parts.faceNames.map((n) => `${n}${IMAGE}`)];
   const sharp = parts.sharp.flatMap((e) => {
     const ends: [number, number] = [other[e.ends[0]], other[e.ends[1]]];
     return ends[0] === e.ends[0] && ends[1] === e.ends[1] ? [e] : [e, { ...e, ends }];
   });
   const pins = new Map(parts.pins);
   for (const [v, x] of parts.pins) pins.set(other[v], x);
-  const made = makeCage({ points, faces, sharp, pins, vertexNames: names, faceNames });
+  const made = makeCage({ points: all, faces, sharp, pins, vertexNames: names, faceNames });
   if (!made.ok)
     return { ok: false, message: `Mirrored, it would be no whole cage: ${made.trouble.message.toLowerCase()}`, at: made.trouble.at };
+  wholes.set(s, { half: c, inSeam, cage: made.cage });
   return { ok: true, cage: made.cage, beyond };
+}
+/** The last whole made of a half's shape: while only places move, it keeps its own shape. */
+const wholes = new WeakMap<CageShape, { half: Cage; inSeam: Uint8Array; cage: Cage }>();
+
+/** A cage under an affine map; one that turns left into right turns its faces over, so that their outside stays outside. */
+export function transformCage(c: Cage, map: Affine): Cage {
+  const parts = partsOfCage(c);
+  const points = parts.points.map((p) => applyPoint(map, p));
+  if (determinant(map) > 0) return { ...c, points: Float64Array.from(points.flat()) };
+  const made = makeCage({ ...parts, points, faces: parts.faces.map((f) => [...f].reverse()) });
+  // turned over, what was whole is whole
+  if (!made.ok) throw new Error(made.trouble.message);
+  return made.cage;
 }

@@ -1,6 +1,5 @@
-import { z } from 'zod';
 import type { Vec3 } from '../math/index.ts';
-import { type Cage, edgeName, FULL, MOST_SHARP } from './cage.ts';
+import { type Cage, edgeName, FULL, MOST_SHARP, pointOf } from './cage.ts';
 import {
   bridge,
   connect,
@@ -16,79 +15,11 @@ import {
   removeFaces,
   weld,
 } from './edits.ts';
+import { runOn, stopAt } from './junctions.ts';
+import { type Operation, withNumbers } from './operation-schema.ts';
 import { flatten, intoCircle, relax, spaceEvenly, straighten, transformVertices } from './shaping.ts';
 
-/** A number, or a formula over dials. */
-const number = z.union([z.number(), z.string().min(1).max(200)]);
-const vector = z.tuple([number, number, number]);
-const names = z.array(z.string().min(1).max(200)).max(20_000);
-const some = names.min(1);
-const base = { id: z.string().regex(/^[a-z][a-z0-9-]{0,23}$/), muted: z.boolean().optional() };
-const frame = z.object({ x: vector, y: vector, z: vector });
-
-/** One edit of a cage, as it stands in a recipe: what it acts on by name, and its numbers. */
-export const operationSchema = z.discriminatedUnion('op', [
-  z.object({
-    ...base,
-    op: z.literal('move'),
-    vertices: some,
-    by: vector.optional(),
-    turn: vector.optional(),
-    scale: vector.optional(),
-    frame: frame.optional(),
-    pivot: vector.optional(),
-    radius: number.optional(),
-  }),
-  z.object({ ...base, op: z.literal('extrude-faces'), faces: some, by: number }),
-  z.object({ ...base, op: z.literal('extrude-edges'), edges: some, by: vector }),
-  z.object({ ...base, op: z.literal('insert-loop'), edge: z.string().min(1), shares: z.array(number).min(1).max(64) }),
-  z.object({ ...base, op: z.literal('connect'), vertices: names.min(2) }),
-  z.object({ ...base, op: z.literal('remove'), faces: some }),
-  z.object({ ...base, op: z.literal('dissolve-edges'), edges: some, heal: z.boolean() }),
-  z.object({ ...base, op: z.literal('dissolve-vertices'), vertices: some }),
-  z.object({ ...base, op: z.literal('fill'), edge: z.string().min(1) }),
-  z.object({ ...base, op: z.literal('weld'), groups: z.array(names.min(2)).min(1), place: z.enum(['middle', 'first']) }),
-  z.object({ ...base, op: z.literal('bridge'), from: z.string().min(1), to: z.string().min(1), turns: number }),
-  z.object({ ...base, op: z.literal('crease'), edges: some, sharpness: number }),
-  z.object({ ...base, op: z.literal('hold'), vertices: some, sharpness: number }),
-  z.object({
-    ...base,
-    op: z.literal('flatten'),
-    vertices: some,
-    plane: z.object({ origin: vector, normal: vector }).optional(),
-    along: vector.optional(),
-    share: number,
-  }),
-  z.object({ ...base, op: z.literal('straighten'), vertices: some, even: z.boolean() }),
-  z.object({ ...base, op: z.literal('space'), vertices: some }),
-  z.object({ ...base, op: z.literal('circle'), vertices: some }),
-  z.object({ ...base, op: z.literal('calm'), vertices: some, rounds: number }),
-]);
-export type Operation = z.infer<typeof operationSchema>;
-export const OPERATION_WORDS: Readonly<Record<Operation['op'], string>> = {
-  move: 'Move',
-  'extrude-faces': 'Extrude faces',
-  'extrude-edges': 'Draw out edges',
-  'insert-loop': 'Insert loop',
-  connect: 'Connect',
-  remove: 'Take faces away',
-  'dissolve-edges': 'Dissolve edges',
-  'dissolve-vertices': 'Dissolve vertices',
-  fill: 'Fill',
-  weld: 'Weld',
-  bridge: 'Bridge',
-  crease: 'Crease',
-  hold: 'Hold vertices',
-  flatten: 'Flatten',
-  straighten: 'Straighten',
-  space: 'Space evenly',
-  circle: 'Into a circle',
-  calm: 'Calm',
-};
-export const operationsSchema = z
-  .array(operationSchema)
-  .max(2000)
-  .refine((list) => new Set(list.map((o) => o.id)).size === list.length, 'Two operations have the same id');
+export * from './operation-schema.ts';
 
 /** How one operation went: done; done with some of its elements; without any of them; refused by what it would have made; muted. */
 export interface OperationOutcome {
@@ -127,23 +58,50 @@ export function named(c: Cage): { vertices: Map<string, number>; faces: Map<stri
  * numbers.
  */
 export function replay(start: Cage, operations: readonly Operation[], value: (x: number | string) => number = Number): Replayed {
-  let cage = start;
-  const outcomes = operations.map((o): OperationOutcome => {
-    if (o.muted) return { id: o.id, state: 'muted', faces: cage.shape.faces };
-    const found = pick(cage, o);
-    if (found.lost.length && !found.left)
-      return { id: o.id, state: 'lost', message: `${lostWords(found.lost, found.asked)}: it changes nothing`, faces: cage.shape.faces };
-    const r = apply(cage, o, found, value);
-    if (!r.ok) {
-      const place = r.at.map((v): Vec3 => [cage.points[3 * v], cage.points[3 * v + 1], cage.points[3 * v + 2]]);
-      return { id: o.id, state: 'refused', message: r.message, place, faces: cage.shape.faces };
-    }
-    cage = r.cage;
-    if (found.lost.length)
-      return { id: o.id, state: 'part', message: `${lostWords(found.lost, found.asked)}: it acts on the rest`, faces: cage.shape.faces };
-    return { id: o.id, state: 'fine', faces: cage.shape.faces };
+  const trail = trailOf(start);
+  const list = operations.map((o) => withNumbers(o, value));
+  const keys = list.map((o) => JSON.stringify(o));
+  // what was done before in the same way is not done again: while something is dragged only the last operation changes
+  let same = 0;
+  while (same < keys.length && trail[same]?.key === keys[same]) same++;
+  trail.length = same;
+  for (let i = same; i < list.length; i++) {
+    const r = one(i ? trail[i - 1].cage : start, list[i]);
+    trail.push({ key: keys[i], ...r });
+  }
+  return { cage: trail.at(-1)?.cage ?? start, outcomes: trail.map((t) => t.outcome) };
+}
+interface Done {
+  readonly key: string;
+  readonly cage: Cage;
+  readonly outcome: OperationOutcome;
+}
+const trails = new WeakMap<Cage, Done[]>();
+function trailOf(start: Cage): Done[] {
+  let t = trails.get(start);
+  if (!t) {
+    t = [];
+    trails.set(start, t);
+  }
+  return t;
+}
+function one(cage: Cage, o: Operation): Omit<Done, 'key'> {
+  const told = (state: OperationOutcome['state'], c = cage, message?: string, place?: Vec3[]) => ({
+    cage: c,
+    outcome: { id: o.id, state, faces: c.shape.faces, ...(message ? { message } : {}), ...(place ? { place } : {}) },
   });
-  return { cage, outcomes };
+  if (o.muted) return told('muted');
+  const found = pick(cage, o);
+  if (found.lost.length && !found.left) return told('lost', cage, `${lostWords(found.lost, found.asked)}: it changes nothing`);
+  const r = apply(cage, o, found, Number);
+  if (!r.ok)
+    return told(
+      'refused',
+      cage,
+      r.message,
+      r.at.map((v): Vec3 => pointOf(cage.points, v)),
+    );
+  return found.lost.length ? told('part', r.cage, `${lostWords(found.lost, found.asked)}: it acts on the rest`) : told('fine', r.cage);
 }
 const lostWords = (lost: readonly string[], asked: number): string =>
   asked === 1
@@ -208,14 +166,12 @@ function apply(c: Cage, o: Operation, f: Found, value: (x: number | string) => n
     case 'insert-loop':
       return insertLoops(c, o.id, f.edges[0], o.shares.map(value));
     case 'connect': {
-      let now: Edited = { ok: true, cage: c };
-      // a row of vertices: from each to the next; splitting faces leaves vertices where they are
-      for (let i = 0; i + 1 < f.vertices.length && now.ok; i++) {
-        const at = named(now.cage).vertices;
-        const [a, b] = [at.get(c.vertexNames[f.vertices[i]]), at.get(c.vertexNames[f.vertices[i + 1]])];
-        if (a !== undefined && b !== undefined) now = connect(now.cage, f.vertices.length > 2 ? `${o.id}.${i + 1}` : o.id, a, b);
-      }
-      return now;
+      // a row of vertices: from each to the next
+      const row = f.vertices.map((v) => c.vertexNames[v]);
+      return oneByOne(c, f.vertices.slice(1), (now, v, k) => {
+        const from = named(now).vertices.get(row[k]);
+        return from === undefined ? { ok: true, cage: now } : connect(now, row.length > 2 ? `${o.id}.${k + 1}` : o.id, from, v);
+      });
     }
     case 'remove':
       return removeFaces(c, o.id, f.faces);
@@ -241,9 +197,23 @@ function apply(c: Cage, o: Operation, f: Found, value: (x: number | string) => n
       return spaceEvenly(c, f.vertices);
     case 'circle':
       return intoCircle(c, f.vertices);
+    case 'run-on':
+    case 'stop':
+      return oneByOne(c, f.vertices, (now, v, k) =>
+        o.op === 'stop' ? stopAt(now, v) : runOn(now, f.vertices.length > 1 ? `${o.id}.${k + 1}` : o.id, v),
+      );
     case 'calm':
       return relax(c, f.vertices, Math.min(200, Math.max(0, Math.round(value(o.rounds)))));
   }
+}
+/** An edit of each vertex in turn, found again by its name in what the ones before it made. */
+function oneByOne(c: Cage, vertices: readonly number[], edit: (now: Cage, v: number, k: number) => Edited): Edited {
+  let now: Edited = { ok: true, cage: c };
+  for (let k = 0; k < vertices.length && now.ok; k++) {
+    const v = named(now.cage).vertices.get(c.vertexNames[vertices[k]]);
+    if (v !== undefined) now = edit(now.cage, v, k);
+  }
+  return now;
 }
 /** Sharpness in a recipe: more than 10 is full. */
 export const sharpnessOf = (s: number): number => (s > MOST_SHARP ? FULL : s);

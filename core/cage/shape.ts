@@ -170,3 +170,12 @@ export function bordersOf(s: CageShape): number[][] {
   }
   return out;
 }
+
+/** Do two shapes have the same faces over the same vertices, in the same order? */
+export const sameFaces = (a: CageShape, b: CageShape): boolean =>
+  a === b ||
+  (a.vertices === b.vertices &&
+    a.faces === b.faces &&
+    a.corners.length === b.corners.length &&
+    a.corners.every((v, i) => v === b.corners[i]) &&
+    a.faceStart.every((v, i) => v === b.faceStart[i]));

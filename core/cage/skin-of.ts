@@ -1,9 +1,11 @@
 /** Patches of a cage put together as a body: neighbours share their edges because they share half-edges, not because they lie near each other. */
 import { type Body, type Edge, type EdgeUse, type Face, type Vertex, withShells } from '../brep/index.ts';
-import { clipCurve, domain, isoU, isoV, line2, type NurbsCurve, reverseCurve, surfacePoint } from '../nurbs/index.ts';
-import type { Cage } from './cage.ts';
+import type { Vec3 } from '../math/index.ts';
+import { clipCurve, closestOnSurface, domain, isoU, isoV, line2, type NurbsCurve, reverseCurve, surfacePoint } from '../nurbs/index.ts';
+import { type Cage, pointOf } from './cage.ts';
 import type { Patched } from './patches.ts';
 import { sharpOf } from './sectors.ts';
+import { smoothMesh } from './smooth.ts';
 
 const FINE = 1e-7;
 
@@ -23,14 +25,15 @@ function facesBelow(cage: Cage, steps: number, faces: number): Uint32Array {
   return out;
 }
 
-/** The body of patches; names of its faces tell the faces of the cage they lie in. */
-export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: string): Body {
+/** The body of patches, and which of its edges are creases. Names of faces tell the faces of the cage they lie in. */
+export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: string): { body: Body; sharp: ReadonlySet<number> } {
+  const sharp = new Set<number>();
   const { shape: s } = level;
   const vertices: Vertex[] = [];
   const edges: Edge[] = [];
   const faces: Face[] = [];
   const below = facesBelow(cage, steps, s.faces);
-  // every patch is called after the first face of the cage it lies in; several in one face are counted
+  // a patch is called after the first face of the cage it lies in; several in one face are counted
   const names = patches.map((p) => {
     const list = p.rows.flat().map((h) => cage.faceNames[below[s.face[h]]]);
     return list.reduce((a, b) => (b < a ? b : a));
@@ -130,6 +133,7 @@ export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: strin
             name: nameEdge(faceNames[patch], other),
           });
           edgeAt[h] = edges.length - 1;
+          if (sharpOf(level, h) > 0) sharp.add(edges.length - 1);
           uses.push({ edge: edges.length - 1, reversed: false, pcurve: { curve: line2(side.at[from], side.at[to], ...range) } });
         }
         from = to;
@@ -137,5 +141,46 @@ export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: strin
     }
     faces.push({ surface: p.surface, loops: [uses], reversed: false, name: faceNames[patch], tolerance: FINE });
   });
-  return withShells({ vertices, edges, faces, shells: [], solids: [] });
+  return { body: withShells({ vertices, edges, faces, shells: [], solids: [] }), sharp };
+}
+
+/** Steps of refinement whose vertices the caps are compared with. */
+const LOOK = 2;
+/**
+ * How far the smooth surface stands off the caps, mm: places of it in every face at a pole (the limits of vertices two steps on), each to the nearest
+ * place on the caps of that pole. Regular faces are exact.
+ */
+export function capsOff({ level, patches }: Patched): { most: number; place?: Vec3; looked: number } {
+  const byPole = new Map<number, Patched['patches'][number][]>();
+  for (const p of patches)
+    if (p.cap) {
+      const list = byPole.get(p.cap.vertex) ?? [];
+      list.push(p);
+      byPole.set(p.cap.vertex, list);
+    }
+  if (!byPole.size) return { most: 0, looked: 0 };
+  const mesh = smoothMesh(level, LOOK);
+  let [most, looked] = [0, 0];
+  let place: Vec3 | undefined;
+  const share = 4 ** LOOK;
+  for (const list of byPole.values())
+    for (const own of list) {
+      // quads of the face this patch stands for: those of its four half-edges
+      const f = level.shape.face[own.rows[0][0]];
+      const seen = new Set<number>();
+      for (let q = (share / 4) * level.shape.faceStart[f]; q < (share / 4) * level.shape.faceStart[f + 1]; q++)
+        for (let k = 0; k < 4; k++) seen.add(mesh.shape.corners[4 * q + k]);
+      for (const v of seen) {
+        const p = pointOf(mesh.positions, v);
+        let off = closestOnSurface(own.surface, p).distance;
+        if (off > most)
+          for (const other of list) {
+            if (other === own) continue;
+            off = Math.min(off, closestOnSurface(other.surface, p).distance);
+          }
+        looked++;
+        if (off > most) [most, place] = [off, p];
+      }
+    }
+  return { most, place, looked };
 }

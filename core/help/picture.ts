@@ -1,4 +1,5 @@
 import { type Body, bodyBox, edgeCurve, meshBody } from '../brep/index.ts';
+import { cagePoints, smoothMesh } from '../cage/index.ts';
 import { drawLines } from '../drawing/index.ts';
 import { boxSize, cross, dot, type Frame, toWorld, unit, type Vec3 } from '../math/index.ts';
 import { evaluateInto, type NurbsCurve } from '../nurbs/index.ts';
@@ -81,6 +82,8 @@ function reach(p: Piece): Vec3[] {
       return square(p.frame, p.size);
     case 'picture':
       return rectangle(p);
+    case 'cage':
+      return cagePoints(p.cage);
     case 'scan':
       return Array.from(
         { length: p.mesh.positions.length / 3 },
@@ -109,9 +112,14 @@ function shadeOf(normal: Vec3, greys: boolean): string {
   return list[Math.min(list.length - 1, Math.floor(light * list.length))];
 }
 function trianglesOf(p: Piece, greys: boolean): Triangle[] {
-  if (p.kind !== 'skin' && p.kind !== 'solid' && p.kind !== 'scan') return [];
-  const body = p.kind === 'scan' ? undefined : p.body;
-  const mesh = p.kind === 'scan' ? p.mesh : meshBody(p.body, { chord: Math.max(1e-6, boxSize(bodyBox(p.body)) / 90), angle: 0.45 });
+  if (p.kind !== 'skin' && p.kind !== 'solid' && p.kind !== 'scan' && p.kind !== 'cage') return [];
+  const body = p.kind === 'scan' || p.kind === 'cage' ? undefined : p.body;
+  const mesh =
+    p.kind === 'scan'
+      ? p.mesh
+      : p.kind === 'cage'
+        ? smoothMesh(p.cage, 3)
+        : meshBody(p.body, { chord: Math.max(1e-6, boxSize(bodyBox(p.body)) / 90), angle: 0.45 });
   const at = (i: number): Vec3 => onPaper([mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]]);
   const out: Triangle[] = [];
   for (let t = 0; t < mesh.indices.length; t += 3) {

@@ -28,6 +28,8 @@ export function fits(accepts: readonly Accepts[], piece: Piece, part?: Part['kin
         return piece.kind === 'plane' || part === 'face';
       case 'scan':
         return piece.kind === 'scan';
+      case 'cage':
+        return piece.kind === 'cage' && !part;
       default:
         return false;
     }

@@ -1,4 +1,5 @@
 export * from './border-input.ts';
+export * from './cage-facts.ts';
 export * from './chain-on-skin.ts';
 export * from './cutter-input.ts';
 export * from './dials.ts';

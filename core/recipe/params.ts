@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import { type Operation, operationsSchema } from '../cage/operation-schema.ts';
 import type { Vec3 } from '../math/index.ts';
 import { type Sketch, sketchSchema } from '../sketch/model.ts';
 
@@ -20,6 +21,7 @@ export interface ParamMeta {
     | 'law'
     | 'asset'
     | 'sketch'
+    | 'operations'
     | 'hidden';
   readonly label: string;
   readonly quantity?: 'length' | 'angle' | 'ratio';
@@ -118,6 +120,8 @@ export const asset = (o: Common & { files: readonly string[]; megabytes?: number
 /** A dimensioned sketch; values of its dimensions may be formulas. Drawn and edited in the view. */
 export const sketch = (o: Common) =>
   withMeta<Sketch>(sketchSchema.default({ points: [], curves: [], rules: [] }), { control: 'sketch', ...strip(o) });
+/** Edits of a cage, one after the other; their numbers may be formulas. Made and changed in the view and on the card. */
+export const operations = (o: Common) => withMeta<Operation[]>(operationsSchema.default([]), { control: 'operations', ...strip(o) });
 /** Data that a handle in the view edits; not shown on the card. */
 export const hidden = <T>(schema: z.ZodType<T>, label: string) => withMeta<T>(schema, { control: 'hidden', label });
 

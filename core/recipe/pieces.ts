@@ -1,4 +1,5 @@
 import type { Body } from '../brep/index.ts';
+import type { Cage } from '../cage/index.ts';
 import type { TriangleMesh } from '../exchange/index.ts';
 import type { Frame, Vec3 } from '../math/index.ts';
 import type { NurbsCurve } from '../nurbs/index.ts';
@@ -16,6 +17,7 @@ export type Piece =
   | { readonly kind: 'plane'; readonly frame: Frame; readonly size: number; readonly label?: string }
   | { readonly kind: 'skin'; readonly body: Body; readonly label?: string }
   | { readonly kind: 'solid'; readonly body: Body; readonly label?: string }
+  | { readonly kind: 'cage'; readonly cage: Cage; readonly label?: string }
   | { readonly kind: 'scan'; readonly mesh: TriangleMesh; readonly label?: string }
   | {
       /** A picture file laid in space: the frame's origin is its lower left corner, x runs along its width, y up. */

@@ -1,4 +1,5 @@
 import type { z } from 'zod';
+import { OPERATION_WORDS, type Operation, withNumbers } from '../cage/operation-schema.ts';
 import { evaluateFormula, formulaMeasures, formulaNames, type Measured } from '../math/index.ts';
 import { isDimension, RULE_NAMES, type Sketch } from '../sketch/model.ts';
 import type { DialValue } from './dials.ts';
@@ -99,7 +100,11 @@ export function resolveFields(
           isDimension(r) ? { ...r, value: number(r.value, { ...meta, label: `${meta.label}, ${RULE_NAMES[r.type].toLowerCase()}` }) } : r,
         ),
       };
-    } else if (meta.control === 'points') {
+    } else if (meta.control === 'operations')
+      params[key] = (value as Operation[]).map((o, i) =>
+        withNumbers(o, (x) => number(x, { ...meta, label: `${meta.label}, ${i + 1} ${OPERATION_WORDS[o.op].toLowerCase()}` })),
+      );
+    else if (meta.control === 'points') {
       params[key] = (value as unknown[][]).map((p) => [number(p[0], meta), number(p[1], meta), p.length > 2 ? number(p[2], meta) : 0]);
     }
   }

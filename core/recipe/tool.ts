@@ -18,7 +18,7 @@ export const STAGES: readonly { id: Stage; label: string }[] = [
 ];
 
 /** What a slot takes. `chain` is a curve or an edge; `body` a skin or a solid; `flat` a work plane or a flat face. */
-export type Accepts = 'chain' | 'edge' | 'face' | 'vertex' | 'point' | 'skin' | 'solid' | 'body' | 'flat' | 'scan' | 'piece';
+export type Accepts = 'chain' | 'edge' | 'face' | 'vertex' | 'point' | 'skin' | 'solid' | 'body' | 'flat' | 'scan' | 'cage' | 'piece';
 const WORDS: Readonly<Record<Accepts, string>> = {
   chain: 'a curve or edge',
   edge: 'an edge',
@@ -30,6 +30,7 @@ const WORDS: Readonly<Record<Accepts, string>> = {
   body: 'a skin or solid',
   flat: 'a plane or flat face',
   scan: 'a scan',
+  cage: 'a cage',
   piece: 'a piece',
 };
 /** What a slot takes, in words. */

@@ -1,4 +1,5 @@
 import { transformBody } from '../brep/index.ts';
+import { transformCage } from '../cage/index.ts';
 import { type Affine, along, applyPoint, applyVector, cross, dot, type Frame, length, unit } from '../math/index.ts';
 import { transformCurve } from '../nurbs/index.ts';
 import type { Piece } from './pieces.ts';
@@ -27,6 +28,8 @@ export function transformPiece(p: Piece, map: Affine): Piece {
     case 'skin':
     case 'solid':
       return { ...p, body: transformBody(p.body, map) };
+    case 'cage':
+      return { ...p, cage: transformCage(p.cage, map) };
     case 'scan': {
       const positions = new Float64Array(p.mesh.positions.length);
       for (let i = 0; i < positions.length; i += 3)

@@ -1,3 +1,4 @@
+import { cagePoints } from '../cage/index.ts';
 import {
   type Affine,
   add,
@@ -113,7 +114,9 @@ function placeOf(p: Piece): Vec3 {
           ? p.body.vertices.map((v) => v.point)
           : p.kind === 'scan'
             ? [[p.mesh.positions[0], p.mesh.positions[1], p.mesh.positions[2]]]
-            : [p.frame.origin];
+            : p.kind === 'cage'
+              ? cagePoints(p.cage)
+              : [p.frame.origin];
   return scale(list.reduce(add, [0, 0, 0] as Vec3), 1 / Math.max(1, list.length));
 }
 

@@ -1,4 +1,5 @@
 import { type Body, BodyBuilder, joinEqualEdges, surfaceBody } from '../brep/index.ts';
+import { sameFaces, withPoints } from '../cage/index.ts';
 import { defineEvaluation, failure, type Input, inputBody, type Piece, surfaceFacts } from '../recipe/index.ts';
 import { betweenPoints, betweenSurfaces } from '../skins/index.ts';
 import tool from './between-skins.ts';
@@ -25,6 +26,26 @@ export default defineEvaluation(tool, (inputs, p, context) => {
       facts: [
         { label: 'corners', value: String(x.positions.length / 3) },
         { label: 'triangles', value: String(x.indices.length / 3) },
+      ],
+    };
+  }
+  if (a.piece.kind === 'cage' || b.piece.kind === 'cage') {
+    if (a.piece.kind !== 'cage' || b.piece.kind !== 'cage')
+      return failure('mixed', 'Pick two cages: a cage and something else have no in-between');
+    const [x, y] = [a.piece.cage, b.piece.cage];
+    if (!sameFaces(x.shape, y.shape))
+      return failure(
+        'unlike-cages',
+        `The cages are not alike: ${x.shape.vertices} vertices and ${x.shape.faces} faces, against ${y.shape.vertices} and ${y.shape.faces}. In-betweens need the same faces in the same order: copy one and move its vertices`,
+      );
+    shares.forEach((t, i) => {
+      outputs[name(i)] = { kind: 'cage', cage: withPoints(x, betweenPoints(x.points, y.points, t)) };
+    });
+    return {
+      outputs,
+      facts: [
+        { label: 'vertices', value: String(x.shape.vertices) },
+        { label: 'faces', value: String(x.shape.faces) },
       ],
     };
   }

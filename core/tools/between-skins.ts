@@ -15,7 +15,7 @@ export default defineTool({
     'One of them is a scan and the other is a skin: there is nothing between, make a skin from the scan first.',
   ],
   icon: ['M3 19c6-4 12 1 18-2M3 7c6-4 12 1 18-2', 'M3 13c6-4 12 1 18-2'],
-  slots: { skins: slot({ label: 'Between', accepts: ['skin', 'face', 'scan'], min: 2, max: 2, ordered: true }) },
+  slots: { skins: slot({ label: 'Between', accepts: ['skin', 'face', 'scan', 'cage'], min: 2, max: 2, ordered: true }) },
   params: z.object({
     count: param.integer({ label: 'Number', default: 1, min: 1, max: 50 }),
     at: param.ratio({

@@ -1,4 +1,5 @@
 import { bodyBox, deformBody, deformCurve, inspect, type SpaceMap } from '../brep/index.ts';
+import { cagePoints, withPoints } from '../cage/index.ts';
 import { DEG, type Frame, formatNumber, gaussRule, toLocal, toWorld, type Vec3, WORLD } from '../math/index.ts';
 import { controlPoints } from '../nurbs/index.ts';
 import {
@@ -158,6 +159,7 @@ function placesOf(p: Piece): Vec3[] {
     const x = p.mesh.positions;
     return Array.from({ length: x.length / 3 }, (_, i): Vec3 => [x[3 * i], x[3 * i + 1], x[3 * i + 2]]);
   }
+  if (p.kind === 'cage') return cagePoints(p.cage);
   return [p.kind === 'point' ? p.point : p.frame.origin];
 }
 function deformed(p: Piece, map: SpaceMap, tolerance: number): { piece: Piece; deviation: number; beside?: number } {
@@ -170,6 +172,8 @@ function deformed(p: Piece, map: SpaceMap, tolerance: number): { piece: Piece; d
     return { piece: { ...p, body: r.body }, deviation: r.deviation, beside: r.beside };
   }
   if (p.kind === 'point') return { piece: { ...p, point: map(p.point) }, deviation: 0 };
+  if (p.kind === 'cage')
+    return { piece: { ...p, cage: withPoints(p.cage, Float64Array.from(cagePoints(p.cage).flatMap((q) => [...map(q)]))) }, deviation: 0 };
   if (p.kind === 'scan') {
     const positions = new Float64Array(p.mesh.positions.length);
     for (let i = 0; i < positions.length; i += 3)

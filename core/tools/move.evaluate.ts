@@ -27,6 +27,7 @@ function boxOfPiece(p: Piece): Box {
   if (p.kind === 'curve') return boxOf(p.curves.flatMap((c) => controlPoints(c).flat()));
   if (p.kind === 'skin' || p.kind === 'solid') return bodyBox(p.body);
   if (p.kind === 'scan') return boxOf(p.mesh.positions);
+  if (p.kind === 'cage') return boxOf(p.cage.points);
   const at = p.kind === 'point' ? p.point : p.frame.origin;
   return { min: at, max: at };
 }

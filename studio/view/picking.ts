@@ -49,7 +49,7 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project, gone 
       if (gone?.(point)) continue;
       if (d?.kind !== 'picture') front = Math.min(front, h.distance);
       const [step, output] = splitKey(s.view.key);
-      if (d?.kind === 'body' && filter.face) {
+      if (d?.kind === 'body' && !d.cage && filter.face) {
         const index = (h.faceIndex ?? 0) * 3;
         const f = d.faces.findIndex(
           (_, i) => index >= d.mesh.faceRanges[2 * i] && index < d.mesh.faceRanges[2 * i] + d.mesh.faceRanges[2 * i + 1],
@@ -76,6 +76,7 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project, gone 
     const [step, output] = splitKey(s.view.key);
     const d = s.view.display;
     const isCurve = drawnAsLines(s.view.kind);
+    if (s.view.kind === 'cage') continue;
     if ((filter.edge && !isCurve) || (isCurve && filter.piece(s.view.kind)))
       for (const l of s.lines) {
         const c = closestOnScreen(l, x, y, project);

@@ -1,0 +1,64 @@
+import { isWatertight, makeSolid } from '../brep/index.ts';
+import { capsOff, patchesOf, skinOf } from '../cage/index.ts';
+import { formatNumber } from '../math/index.ts';
+import { measureSeams } from '../proof/index.ts';
+import { bodyPiece, type Diagnostic, defineEvaluation, type Fact, failure, secondLooks, withinFact } from '../recipe/index.ts';
+import tool from './cage-skin.ts';
+
+/** Kink over a smooth seam that is asked of the caps, degrees. */
+const KINK = 0.01;
+
+export default defineEvaluation(tool, (inputs, p, context) => {
+  const { piece } = inputs.cage[0];
+  if (piece.kind !== 'cage') return failure('no-cage', 'Pick a cage');
+  const r = patchesOf(piece.cage, { degree: Number(p.degree), closer: p.closer, merge: p.merge });
+  if (!r.ok) return failure('no-faces', r.message, r.place.length ? r.place : undefined);
+  const made = skinOf(piece.cage, r, context.stepId);
+  let { body } = made;
+  const diagnostics: Diagnostic[] = [];
+  if (isWatertight(body)) {
+    const solid = makeSolid(body);
+    if (solid.ok) body = solid.body;
+    else diagnostics.push({ severity: 'warning', code: 'no-solid', message: `It is closed and no solid: ${solid.message}` });
+  }
+  const caps = r.patches.filter((x) => x.cap).length;
+  const looks = body.solids.length ? secondLooks(body, context) : undefined;
+  const pending = (label: string): Fact => ({ label, value: '…', pending: true });
+  return {
+    outputs: { main: bodyPiece(body) },
+    diagnostics,
+    facts: [
+      { label: 'faces', value: `${body.faces.length}: ${body.faces.length - caps} exact, ${caps} around poles`, number: body.faces.length },
+      { label: 'steps of refinement', value: String(r.steps + p.closer), number: r.steps + p.closer },
+      pending('off the smooth surface'),
+      pending('kink over smooth seams'),
+      ...(looks ? [looks.volume, looks.area, ...looks.facts] : []),
+    ],
+    later: async () => {
+      const off = capsOff(r);
+      const seams = measureSeams(body);
+      const smooth = seams.filter((s) => !made.sharp.has(s.edge));
+      const kink = smooth.reduce((a, b) => (b.kink > a.kink ? b : a), smooth[0]);
+      const facts: Fact[] = [
+        withinFact('off the smooth surface', off.most, p.tolerance),
+        {
+          label: 'kink over smooth seams',
+          value: `${formatNumber(kink?.kink ?? 0, 6)}°`,
+          number: kink?.kink ?? 0,
+          unit: '°',
+          limit: KINK,
+        },
+      ];
+      const found: Diagnostic[] = [];
+      if (off.most > p.tolerance)
+        found.push({
+          severity: 'note',
+          code: 'off-place',
+          message: 'The mark shows where the faces stand off furthest: choose "Closer" once more, or a higher cap degree',
+          place: off.place ? [off.place] : undefined,
+        });
+      const more = await looks?.later();
+      return { facts: [...facts, ...(more?.facts ?? [])], diagnostics: [...found, ...(more?.diagnostics ?? [])] };
+    },
+  };
+});
