@@ -73,8 +73,7 @@ function linesOf(c: Cage, mesh: SmoothMesh, origin: Vec3): DisplayEdge[] {
   const creased = (e: number) => c.sharpness[e] > 0 && s.twin[s.edgeHalf[e]] >= 0;
   const at = new Map<number, number[]>();
   for (let e = 0; e < s.edges; e++)
-    if (creased(e))
-      for (const v of [s.corners[s.edgeHalf[e]], s.corners[s.next[s.edgeHalf[e]]]]) at.set(v, [...(at.get(v) ?? []), e]);
+    if (creased(e)) for (const v of [s.corners[s.edgeHalf[e]], s.corners[s.next[s.edgeHalf[e]]]]) at.set(v, [...(at.get(v) ?? []), e]);
   const other = (e: number, v: number) => {
     const h = s.edgeHalf[e];
     return s.corners[h] === v ? s.corners[s.next[h]] : s.corners[h];

@@ -90,3 +90,13 @@ export function partsOfCage(c: Cage): Required<CageParts> & { faces: number[][] 
     faceNames: c.faceNames,
   };
 }
+
+/** A cage from its arrays, as they come over from elsewhere: sharpness in the order of the edges that the faces give. */
+export function cageFromArrays(
+  a: Omit<Cage, 'shape'> & { readonly faceStart: Uint32Array; readonly corners: Uint32Array },
+): Cage | undefined {
+  const made = makeShape(a.points.length / 3, a.faceStart, a.corners);
+  if (!made.ok) return undefined;
+  const { points, sharpness, pins, vertexNames, faceNames } = a;
+  return { shape: made.shape, points, sharpness, pins, vertexNames, faceNames };
+}

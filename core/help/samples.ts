@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { flatBody, makeSolid, transformBody } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
+import { boxStart } from '../cage/index.ts';
 import { hollow } from '../joins/index.ts';
 import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve, controlPointCurve, polylineCurve } from '../nurbs/index.ts';
@@ -201,13 +202,15 @@ export const sampleOf = (tool: RunnableTool, name: string): Piece[] => {
   if (s.min === 0) return [];
   const takes = (a: (typeof s.accepts)[number]) => s.accepts.includes(a);
   const one = (k: number): Piece =>
-    takes('chain')
-      ? curve(circleCurve(up(9 * k), 12))
-      : takes('solid')
-        ? lofted(true)
-        : takes('body') || takes('skin') || takes('face') || takes('edge')
-          ? lofted(false)
-          : { kind: 'plane', frame: up(15), size: 10 };
+    takes('cage')
+      ? { kind: 'cage', cage: boxStart({ width: 40, depth: 30, height: 25, across: 2, along: 2, up: 2, taper: 1 }) }
+      : takes('chain')
+        ? curve(circleCurve(up(9 * k), 12))
+        : takes('solid')
+          ? lofted(true)
+          : takes('body') || takes('skin') || takes('face') || takes('edge')
+            ? lofted(false)
+            : { kind: 'plane', frame: up(15), size: 10 };
   return Array.from({ length: s.min }, (_, k) => one(k));
 };
 

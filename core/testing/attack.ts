@@ -2,6 +2,7 @@
 import type { Body } from '../brep/index.ts';
 import { topologyOf } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
+import { type Cage, edgeName, type Operation } from '../cage/index.ts';
 import { findDefects } from '../proof/index.ts';
 import {
   emptyModel,
@@ -65,6 +66,21 @@ function sources(random: Random): Step[] {
     step('cone', 'loft', {}, { sections: ['circle', 'circle2'] }),
     on(step('shape', 'primitive', { shape: oneOf(random, ['box', 'ball', 'cylinder', 'cone', 'ring', 'ellipsoid']) }), 'p1'),
     step('lid', 'flat-skin', {}, { loops: ['square'] }),
+    on(
+      step('cage', 'cage-start', {
+        shape: oneOf(random, ['grid', 'disc', 'ring', 'triangle', 'box', 'ball', 'cylinder', 'cone', 'torus']),
+        width: size,
+        depth: size * between(random, 0.3, 2),
+        height: size,
+        radius: size,
+        inner: size / 3,
+        tube: size / 4,
+        across: 1 + Math.floor(4 * random()),
+        opening: oneOf(random, [360, 360, 200]),
+        caps: chance(random, 0.7),
+      }),
+      'p0',
+    ),
     ...net(random, size),
   ];
   // a hollow part with a belt round it
@@ -163,7 +179,9 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
     { first: ['hollow'], second: ['shape'] },
   ],
   array: [{ pieces: ['block', 'sheet'], path: ['free'] }],
-  deform: [{ pieces: ['hollow'] }, { pieces: ['cone', 'sheet'] }],
+  deform: [{ pieces: ['hollow'] }, { pieces: ['cone', 'sheet'] }, { pieces: ['cage'] }],
+  'cage-edit': [{ cage: ['cage'] }, { cage: ['cage'], mirror: ['p0'] }],
+  'cage-skin': [{ cage: ['cage'] }],
 };
 /** A pick of a step, of one of its open edges (`step#rim`), or of one between two faces (`step#edge`). */
 function likelyPick(random: Random, x: string, made: ReadonlyMap<string, StepResult>): Pick | undefined {
@@ -215,6 +233,7 @@ const fitting = (slot: Slot, piece: Piece): ('whole' | 'edge' | 'face' | 'vertex
   const has = (...kinds: string[]) => slot.accepts.some((a) => kinds.includes(a));
   if (piece.kind === 'curve' && has('chain', 'piece')) list.push('whole');
   if (piece.kind === 'plane' && has('flat', 'piece')) list.push('whole');
+  if (piece.kind === 'cage' && has('cage', 'piece')) list.push('whole');
   if (body && (has('body', 'piece') || has(piece.kind))) list.push('whole');
   if (body && has('chain', 'edge')) list.push('edge');
   if (body && has('face', 'flat')) list.push('face');
@@ -240,6 +259,48 @@ function pickOf(random: Random, slot: Slot, made: ReadonlyMap<string, StepResult
     part: { kind: how, name: partName(body, how, index), near: partPlace(body, how, index) as [number, number, number] },
     ...(how === 'edge' && chance(random, 0.3) ? { grow: { way: oneOf(random, ['chain', 'loop', 'rim'] as const) } } : {}),
   };
+}
+/** Operations on a cage, most of them on what is there. */
+function operationsOn(random: Random, cage: Cage): Operation[] {
+  const edges = Array.from({ length: cage.shape.edges }, (_, e) => edgeName(cage, e));
+  const some = (list: readonly string[]) =>
+    chance(random, 0.05) ? ['gone'] : [...new Set(Array.from({ length: 1 + Math.floor(4 * random()) }, () => oneOf(random, list)))];
+  const [vertex, edge, face] = [() => some(cage.vertexNames), () => some(edges), () => some(cage.faceNames)];
+  const size = Math.max(...cage.points.map(Math.abs)) / 4;
+  const away = (): [number, number, number] => [between(random, -size, size), between(random, -size, size), between(random, -size, size)];
+  return Array.from({ length: Math.floor(7 * random()) }, (_, i): Operation => {
+    const id = `k${i + 1}`;
+    const row = () => [...vertex(), oneOf(random, cage.vertexNames)];
+    return oneOf<() => Operation>(random, [
+      () => ({
+        id,
+        op: 'move',
+        vertices: vertex(),
+        by: away(),
+        turn: [0, 0, between(random, -90, 90)],
+        radius: chance(random, 0.5) ? size : 0,
+      }),
+      () => ({ id, op: 'move', vertices: vertex(), scale: [between(random, -1, 2), 1, 1] }),
+      () => ({ id, op: 'extrude-faces', faces: face(), by: between(random, -size, size) }),
+      () => ({ id, op: 'extrude-edges', edges: edge(), by: away() }),
+      () => ({ id, op: 'insert-loop', edge: edge()[0], shares: [between(random, -0.2, 1.2)] }),
+      () => ({ id, op: 'connect', vertices: row() }),
+      () => ({ id, op: 'remove', faces: face() }),
+      () => ({ id, op: 'dissolve-edges', edges: edge(), heal: chance(random, 0.5) }),
+      () => ({ id, op: 'dissolve-vertices', vertices: vertex() }),
+      () => ({ id, op: 'fill', edge: edge()[0] }),
+      () => ({ id, op: 'weld', groups: [row()], place: 'middle' }),
+      () => ({ id, op: 'bridge', from: edge()[0], to: edge()[0], turns: Math.floor(5 * random()) }),
+      () => ({ id, op: 'crease', edges: edge(), sharpness: oneOf(random, [0, 0.5, 2, 11]) }),
+      () => ({ id, op: 'hold', vertices: vertex(), sharpness: oneOf(random, [0, 1, 11]) }),
+      () => ({ id, op: 'flatten', vertices: row(), share: between(random, -1, 2) }),
+      () => ({ id, op: 'straighten', vertices: row(), even: chance(random, 0.5) }),
+      () => ({ id, op: 'circle', vertices: row() }),
+      () => ({ id, op: 'calm', vertices: vertex(), rounds: 3 }),
+      () => ({ id, op: 'run-on', vertices: vertex() }),
+      () => ({ id, op: 'stop', vertices: vertex() }),
+    ])();
+  });
 }
 const paramsOf = (random: Random, shape: Record<string, unknown>): [string, unknown][] =>
   Object.entries(shape).map(([key, schema]) => {
@@ -281,6 +342,8 @@ export async function attack(id: string, seed: number): Promise<Attack & { reado
       : picks;
   }
   const params = Object.fromEntries(paramsOf(random, tool.params.shape));
+  const cage = made.get(inputs.cage?.[0]?.step ?? '')?.outputs.main;
+  if ('operations' in params && cage?.kind === 'cage') params.operations = operationsOn(random, cage.cage);
   const attacked: Step = { id: 'attacked', tool: id, version: tool.version, params, inputs };
   const recipe = [...given, attacked];
   const result = (await run(recipe)).steps.get('attacked') as StepResult;
@@ -307,6 +370,12 @@ export function complaints({ step, result }: Attack): string[] {
     out.push('fine, and nothing made');
   for (const f of result.facts) if (f.number !== undefined && !Number.isFinite(f.number)) out.push(`${f.label} is ${f.number}`);
   for (const [key, piece] of Object.entries(result.outputs)) {
+    if (piece.kind === 'cage') {
+      const { points, vertexNames, faceNames } = piece.cage;
+      if (!points.every(Number.isFinite)) out.push(`${key}: a vertex that is no number`);
+      if (new Set(vertexNames).size < vertexNames.length || new Set(faceNames).size < faceNames.length)
+        out.push(`${key}: names that are not unique`);
+    }
     if (piece.kind === 'curve')
       for (const c of piece.curves)
         if (!c.control.every(Number.isFinite) || !c.knots.every(Number.isFinite)) out.push(`${key}: a curve that is no number`);

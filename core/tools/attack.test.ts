@@ -42,6 +42,9 @@ const TOOLS = (
     'cut-sheets',
     'drawing',
     'measure',
+    'cage-start',
+    'cage-edit',
+    'cage-skin',
   ].join()
 ).split(',');
 const SEEDS = Number(process.env.SEEDS ?? 3);

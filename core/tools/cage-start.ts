@@ -7,7 +7,7 @@ export default defineTool({
   id: 'cage-start',
   version: 1,
   stage: 'cages',
-  group: 'Begin',
+  group: 'Begin with',
   label: 'Cage start',
   hint: 'A cage of few faces to pull into shape: grid, disc, ring or triangle, box, ball, cylinder, cone or torus, by sizes and segments',
   synonyms: ['subdivision', 'primitive', 'quads', 'mesh box', 'grid', 'ball', 'torus', 'catmull clark'],

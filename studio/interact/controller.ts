@@ -1,5 +1,6 @@
 import { handleKey } from '../view/handles.ts';
 import { boxMode } from './box.ts';
+import { cageBoxMode } from './cage-mode.ts';
 import type { Doc } from './doc.ts';
 import { handleMode } from './handle.ts';
 import { away, CLICK, type Command, type Mode, NONE, type Overlay, type PointerAt, type Reaction, type Stage } from './mode.ts';
@@ -9,7 +10,7 @@ export interface ControllerHost {
   readonly stage: Stage;
   readonly doc: () => Doc;
   /** Modes that stand under a press on nothing in particular, by what the document is about. */
-  readonly modes: { readonly pick: Mode; readonly draw: Mode; readonly sketch: Mode; readonly measure: Mode };
+  readonly modes: { readonly pick: Mode; readonly draw: Mode; readonly sketch: Mode; readonly measure: Mode; readonly cage: Mode };
   readonly show: (o: Overlay) => void;
   readonly run: (c: Command) => void;
   /** The person moved something: the view is no longer fitted by itself. */
@@ -38,7 +39,7 @@ export function controller(host: ControllerHost) {
     const d = doc();
     if (d.measuring) return host.modes.measure;
     if (d.slot) return host.modes.pick;
-    return d.sketch ? host.modes.sketch : d.drawing ? host.modes.draw : host.modes.pick;
+    return d.sketch ? host.modes.sketch : d.cage ? host.modes.cage : d.drawing ? host.modes.draw : host.modes.pick;
   };
   const react = (r: Reaction | undefined) => {
     if (r?.overlay) host.show(r.overlay);
@@ -75,13 +76,13 @@ export function controller(host: ControllerHost) {
         click ??
         (handle.id.kind === 'chain'
           ? 'Drag to shorten the chain'
-          : handle.id.kind === 'point' || handle.id.kind === 'sketch'
+          : handle.id.kind === 'point' || handle.id.kind === 'sketch' || (handle.id.kind === 'cage' && handle.id.part === 'free')
             ? ''
             : 'Drag, or click to type');
       host.show({ hover: null, cursor: null, handle: handleKey(handle.id), tip: text ? { x: at.x, y: at.y, text } : null, shape: 'grab' });
       return;
     }
-    host.show({ handle: null });
+    host.show({ handle: null, cageHover: null });
     react(modeNow().hover?.(at));
   }
 
@@ -99,10 +100,19 @@ export function controller(host: ControllerHost) {
         return;
       }
       const sketching = doc().sketch?.drawing && !doc().slot;
-      const handle = at.button === 0 && !sketching ? stage.handleAt(at.x, at.y) : undefined;
+      // keys that add to a choice, or take a loop or a box, mean what lies beneath
+      const choosing = !!doc().cage && (at.ctrl || at.shift || at.alt);
+      const handle = at.button === 0 && !sketching && !choosing ? stage.handleAt(at.x, at.y) : undefined;
       const held = handle && handleMode(stage, doc, handle, at);
       const beneath = modeNow();
-      const mode = held ?? (at.button === 0 && at.shift && beneath.name === 'pick' ? boxMode(stage, doc, beneath) : navigateMode(beneath));
+      const boxed = at.button === 0 && at.shift;
+      const mode =
+        held ??
+        (boxed && beneath.name === 'pick'
+          ? boxMode(stage, doc, beneath)
+          : boxed && beneath.name === 'cage'
+            ? cageBoxMode(stage, doc, beneath)
+            : navigateMode(beneath));
       active = { mode, from: at, id };
       if (at.button === 0 && !held)
         timer = setTimeout(() => {

@@ -3,8 +3,9 @@ import { fits, type ModelSection, type Pick, type Piece, type Slot, type Step, t
 import { TOOLS } from '@ample-skin/core/tools';
 import type { MarkView } from '@ample-skin/engine';
 import { sectionsOf } from '../state/sections.ts';
-import { getStudio, stepOf } from '../state/state.ts';
+import { type Caging, getStudio, stepOf } from '../state/state.ts';
 import type { HitFilter } from '../view/picking.ts';
+import { cagingNow, type OpenCage, openCage } from './caging.ts';
 import { type Drawn, drawnParam, frameOfStep, isDrawing, ownEnds } from './drawing.ts';
 import type { Stage } from './mode.ts';
 import { openSketch } from './sketching.ts';
@@ -30,6 +31,10 @@ export interface Doc {
   readonly sections: readonly ModelSection[];
   readonly section?: string;
   readonly sketch?: { readonly points: readonly string[]; readonly drawing: boolean; readonly frame: Frame };
+  /** The cage that is being edited, and what is chosen of it. */
+  readonly cage?: { readonly open: OpenCage; readonly caging: Caging };
+  /** Where a vertex dragged freely would rest: on curves, skins and scans, as the snaps are set. */
+  readonly cageSnaps?: (stage: Stage, x: number, y: number) => Vec3 | undefined;
   readonly filter: HitFilter;
   readonly snaps: (stage: Stage, x: number, y: number) => Snap[];
 }
@@ -58,6 +63,7 @@ export function docNow(): Doc {
   const slot = s.slot && tool?.slots[s.slot] ? { name: s.slot, slot: tool.slots[s.slot] } : undefined;
   const o = slot ? undefined : openSketch();
   const frame = frameOfStep(s.open);
+  const open = slot || o ? undefined : openCage();
   return {
     step,
     tool,
@@ -72,6 +78,8 @@ export function docNow(): Doc {
     sections: sectionsOf(s),
     section: s.section,
     sketch: o && { points: o.sketch.points.map((p) => p.id), drawing: !!s.sketching?.tool, frame: o.frame },
+    cage: open && { open, caging: cagingNow() },
+    cageSnaps: (stage, x, y) => snapsAt(stage, x, y, frame).find((q) => q.at)?.at,
     filter: s.trial ? NOTHING : filterOf(slot?.slot, slot ? step?.id : undefined),
     snaps: (stage, x, y) => (tool?.draws?.onto ? ontoAt(stage, x, y, frame, step?.id) : snapsAt(stage, x, y, frame, ownEnds())),
   };

@@ -4,6 +4,7 @@ import { TOOLS } from '@ample-skin/core/tools';
 import type { Handle } from '../view/handles.ts';
 import type { Hit } from '../view/picking.ts';
 import { screenHandle } from '../view/screen-handle.ts';
+import { cageMode } from './cage-mode.ts';
 import { controller } from './controller.ts';
 import { type Doc, filterOf } from './doc.ts';
 import { drawMode } from './draw.ts';
@@ -115,6 +116,7 @@ export function gestures(view: FakeView, doc: () => Doc) {
       draw: drawMode(view, doc),
       sketch: sketchMode(view, doc, () => undefined),
       measure: measureMode(view),
+      cage: cageMode(view, doc),
     },
     show: (o) => {
       shown = { ...shown, ...o };

@@ -1,6 +1,7 @@
 import { dot, sub, toWorld, type Vec3 } from '@ample-skin/core/math';
 import type { MarkView } from '@ample-skin/engine';
 import type { Handle } from '../view/handles.ts';
+import { cageDragMode } from './cage-mode.ts';
 import type { Doc } from './doc.ts';
 import {
   angleAt,
@@ -137,6 +138,7 @@ export function handleMode(stage: Stage, doc: () => Doc, handle: Handle, press: 
   if (id.kind === 'sketch') return sketchPoint(stage, doc, id.id);
   if (id.kind === 'chain') return chainEnd(stage, d, id);
   if (id.kind === 'section') return sectionDrag(stage, d, id, press);
+  if (id.kind === 'cage') return cageDragMode(stage, doc, handle, press);
   const grip = gripOf(handle, d, stage, press);
   const step = d.step?.id;
   if (!grip || !step) return undefined;

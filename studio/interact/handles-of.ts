@@ -1,5 +1,7 @@
+import { pointOf } from '@ample-skin/core/cage';
 import { toWorld, type Vec3 } from '@ample-skin/core/math';
 import { type Handle, MOVER, type MoverPart } from '../view/handles.ts';
+import { chosenIndices, moverFrame } from './caging.ts';
 import type { Doc } from './doc.ts';
 import { marksOf } from './handle.ts';
 import { axisOf, type Mark, pointAlong, stepShare } from './handle-values.ts';
@@ -14,6 +16,7 @@ export function handlesOf(doc: Doc, muted: boolean): Handle[] {
       ? [{ id: { kind: 'point', index }, at: toWorld(doc.frame, [p[0] as number, p[1] as number, (p[2] as number) ?? 0]), shape: 'dot' }]
       : [],
   );
+  if (doc.cage) return cageHandles(doc.cage);
   // while points are set by clicks, what a tool offers besides would be in their way
   if (doc.drawing) return drawn;
   return [
@@ -61,6 +64,26 @@ export function handlesOf(doc: Doc, muted: boolean): Handle[] {
   ];
 }
 
+/** Chosen vertices that can be dragged freely, as long as they are few, and the mover in their middle. */
+const FREE = 400;
+function cageHandles({ open, caging }: NonNullable<Doc['cage']>): Handle[] {
+  const frame = moverFrame(open, caging);
+  if (!frame) return [];
+  const vertices = caging.kind === 'vertex' ? chosenIndices(open.cage, caging) : [];
+  const dots =
+    vertices.length > FREE
+      ? []
+      : vertices.map(
+          (v): Handle => ({
+            id: { kind: 'cage', index: v, part: 'free' },
+            at: pointOf(open.cage.points, v),
+            shape: 'dot',
+            label: open.cage.vertexNames[v],
+          }),
+        );
+  const mover = moverHandles({ kind: 'mover', frame, by: { param: '', value: [0, 0, 0] }, turns: { param: '', value: [0, 0, 0] } }, 0);
+  return [...dots, ...mover.map((h) => ({ ...h, id: { kind: 'cage' as const, index: -1, part: (h.id as { part: MoverPart }).part } }))];
+}
 function moverHandles(m: Mark<'mover'>, index: number): Handle[] {
   const { frame } = m;
   const grip = (part: MoverPart, more: Omit<Handle, 'id' | 'at'>): Handle => ({

@@ -1,5 +1,7 @@
+import type { Operation } from '@ample-skin/core/cage';
 import type { Frame, Vec3 } from '@ample-skin/core/math';
 import type { ModelSection, Pick } from '@ample-skin/core/recipe';
+import type { CageKind } from '../state/state.ts';
 import type { Handle } from '../view/handles.ts';
 import type { Hit, HitFilter } from '../view/picking.ts';
 import type { Snap } from './snaps.ts';
@@ -38,6 +40,8 @@ export interface Overlay {
   /** Where a click would set a point. */
   readonly cursor?: Vec3 | null;
   readonly hover?: Pick | null;
+  /** The part of the open cage under the pointer, by name. */
+  readonly cageHover?: string | null;
   readonly box?: { readonly from: Place; readonly to: Place } | null;
   /** What lies under the pointer, to choose from. */
   readonly list?: (Place & { readonly hits: readonly Hit[]; readonly snaps: readonly Snap[] }) | null;
@@ -75,6 +79,24 @@ export type Command =
   | { readonly do: 'sketchChoose'; readonly id?: string; readonly more: boolean }
   | { readonly do: 'sketchDrag'; readonly point: string; readonly to: Vec3 }
   | { readonly do: 'sketchDrop' }
+  | {
+      readonly do: 'cageChoose';
+      readonly kind: CageKind;
+      readonly names: readonly string[];
+      readonly more: boolean;
+      /** The whole loop of it. */
+      readonly loop?: boolean;
+      /** Drawn by a box: what is in it is added, never taken out. */
+      readonly box?: boolean;
+    }
+  | {
+      readonly do: 'cageOperations';
+      readonly step: string;
+      readonly key: string;
+      readonly list: readonly Operation[];
+      readonly before: readonly Operation[];
+      readonly preview: boolean;
+    }
   | { readonly do: 'orbit' | 'pan'; readonly pane: number; readonly dx: number; readonly dy: number }
   | { readonly do: 'zoom'; readonly pane: number; readonly factor: number; readonly at: Place }
   | { readonly do: 'section'; readonly section: ModelSection; readonly preview: boolean }

@@ -3,6 +3,7 @@ import { measureAt } from '../state/measuring.ts';
 import { dragSection } from '../state/sections.ts';
 import { pickAt, select } from '../state/selection.ts';
 import { getStudio, setStudio } from '../state/state.ts';
+import { cagingNow, chooseCage, endOperations, onHalf, openCage, putOperations, widened } from './caging.ts';
 import { addPoint } from './drawing.ts';
 import type { Command } from './mode.ts';
 import { chooseSketch, clickSketch, dragSketch, endDragSketch } from './sketching.ts';
@@ -40,6 +41,21 @@ export function runCommand(c: Command): boolean {
       return true;
     case 'section':
       dragSection(c.section, c.preview);
+      return true;
+    case 'cageChoose': {
+      const o = openCage();
+      const k = cagingNow();
+      if (c.box)
+        setStudio({ caging: { ...k, chosen: [...new Set([...(c.more ? k.chosen : []), ...c.names.map((n) => onHalf(c.kind, n))])] } });
+      else if (c.loop && o) {
+        const loop = widened(o.cage, { ...k, kind: c.kind, chosen: [...k.chosen, ...c.names.map((n) => onHalf(c.kind, n))] }, 'loop');
+        setStudio({ caging: { ...k, kind: c.kind, chosen: loop } });
+      } else chooseCage(c.kind, c.names, c.more);
+      return true;
+    }
+    case 'cageOperations':
+      if (c.preview) putOperations(c.step, c.key, c.list, true);
+      else endOperations(c.step, c.key, c.before, c.list);
       return true;
     case 'sketchClick':
       clickSketch(c.at, c.hit);

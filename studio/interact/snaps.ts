@@ -11,6 +11,8 @@ export interface Snap {
   readonly local: Vec3;
   readonly label: string;
   readonly pixels: number;
+  /** The place itself, in space, where it is one of something that is there. */
+  readonly at?: Vec3;
 }
 const LABEL: Record<SnapKind | 'free', string> = {
   grid: 'grid',
@@ -140,6 +142,7 @@ export function snapsAt(v: Stage, x: number, y: number, frame: Frame, own: reado
       local: [Number(f[0].toFixed(6)), Number(f[1].toFixed(6)), 0],
       label: foot ? `${LABEL[kind]}, its foot` : LABEL[kind],
       pixels,
+      at: p,
     });
   };
   for (const p of own) offer('end', p);
@@ -180,7 +183,7 @@ export function snapsAt(v: Stage, x: number, y: number, frame: Frame, own: reado
         if (z < 0.02) offer('crossing', toWorld(frame, [p[0] + t * (q[0] - p[0]), p[1] + t * (q[1] - p[1]), p[2] + t * (q[2] - p[2])]));
       }
   if (on.skin) {
-    const hit = v.hits(x, y, { face: true, edge: false, vertex: false, piece: () => false })[0];
+    const hit = v.hits(x, y, { face: true, edge: false, vertex: false, piece: (k) => k === 'scan' })[0];
     if (hit) offer('skin', hit.point);
   }
   out.sort((a, b) => RANK[a.kind] - RANK[b.kind] || a.pixels - b.pixels);

@@ -74,6 +74,7 @@ export function startTool(toolId: string, given: Readonly<Record<string, readonl
     open: step.id,
     slot: emptySlot(step),
     sketching: toolId === 'sketch' ? { tool: 'line', pending: [], chosen: [] } : undefined,
+    caging: undefined,
     selection: [],
     facts: [],
     lit: undefined,
@@ -197,7 +198,7 @@ function measuredAnew(steps: readonly Step[], id: string, before: string, after:
 /** Keeps the step that is being made, or closes the open one. */
 export function keepDraft(): void {
   const { draft } = get();
-  set({ draft: undefined, open: undefined, slot: undefined, sketching: undefined });
+  set({ draft: undefined, open: undefined, slot: undefined, sketching: undefined, caging: undefined });
   if (draft)
     change(draft.step.name ?? TOOLS.get(draft.step.tool)?.label ?? 'Step', { type: 'addStep', step: draft.step, before: draft.before });
 }
@@ -207,14 +208,14 @@ export function takeSuggestion(id: string, edit: RecipeEdit): void {
   if (commit(edit) && get().model.steps.some((s) => s.id === id)) openStep(id);
 }
 export function discardDraft(): void {
-  set({ draft: undefined, open: undefined, slot: undefined, sketching: undefined });
+  set({ draft: undefined, open: undefined, slot: undefined, sketching: undefined, caging: undefined });
   recompute();
 }
 export function openStep(id: string | undefined): void {
   if (get().draft && get().draft?.step.id !== id) keepDraft();
   const step = stepOf(id);
   const stage = (step && TOOLS.get(step.tool)?.stage) ?? get().stage;
-  set({ open: id, slot: undefined, sketching: undefined, right: 'sheet', stage });
+  set({ open: id, slot: undefined, sketching: undefined, caging: undefined, right: 'sheet', stage });
 }
 
 /** Fills the active slot with a pick; true when there is a slot that took (or refused) it. */

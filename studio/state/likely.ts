@@ -16,6 +16,7 @@ type Nature =
   | 'plane'
   | 'point'
   | 'scan'
+  | 'cage'
   | 'picture'
   | 'mixed';
 /** Tools by likelihood for what is picked; those not named come after, in the order of the bench. */
@@ -71,6 +72,7 @@ const LIKELY: Record<Nature, readonly string[]> = {
   plane: ['mirror', 'trim', 'work-plane', 'intersect-curve'],
   point: ['loft', 'work-plane', 'move'],
   scan: ['scan-skin', 'move', 'mirror'],
+  cage: ['cage-edit', 'cage-skin', 'mirror', 'move', 'deform', 'array'],
   picture: ['move'],
   mixed: ['trim', 'project-curve', 'intersect-curve', 'knit', 'move', 'export'],
 };

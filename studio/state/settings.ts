@@ -32,6 +32,8 @@ export interface Settings {
   };
   /** Lines of even parameter over any look: so many parts of each face; 0 is none. */
   readonly isoparms: number;
+  /** What is shown of cages. */
+  readonly cages: 'both' | 'cage' | 'smooth';
   /** Control nets of what is selected, or of everything when nothing is. */
   readonly nets: boolean;
   readonly panes: Panes;
@@ -65,6 +67,7 @@ export const DEFAULT_SETTINGS: Settings = {
   stripes: { count: 18, direction: 'up', fixed: 'view' },
   bars: { count: 3, spacing: 24, width: 7, heading: 20, height: 40, fixed: 'view' },
   isoparms: 0,
+  cages: 'both',
   nets: false,
   panes: 1,
   parallel: [false, true, true, true],

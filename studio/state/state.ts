@@ -68,6 +68,15 @@ export interface Comparison {
   readonly maps: ReadonlyMap<string, MapView>;
   readonly why?: string;
 }
+export type CageKind = 'vertex' | 'edge' | 'face';
+export interface Caging {
+  readonly kind: CageKind;
+  /** Names, on the side that is edited where there is a mirror. */
+  readonly chosen: readonly string[];
+  readonly axes: 'world' | 'plane' | 'normal' | 'element';
+  /** Vertices around follow up to this distance, mm; 0 is none. */
+  readonly radius: number;
+}
 export interface Lit {
   readonly piece: string;
   readonly edges?: readonly number[];
@@ -124,6 +133,8 @@ export interface StudioState {
     readonly chosen: readonly string[];
     readonly lit?: readonly string[];
   };
+  /** What is chosen of the cage that is being edited, and how it is moved. */
+  readonly caging?: Caging;
   readonly lit?: Lit;
   readonly notices: readonly Notice[];
   /** Combs drawn in the view while their tab is open, and the place that the pointer shows on the chart. */

@@ -7,6 +7,7 @@ import { memo, type ReactNode, useRef, useState } from 'react';
 import type { z } from 'zod';
 import { readable } from '../interact/sketching.ts';
 import { endPreview, notify, setParams, setStudio, stepOf, useStudio } from '../state/store.ts';
+import { CageField } from './cage-field.tsx';
 import { Choice } from './choice.tsx';
 import { storeFile } from './files.ts';
 import { NumberField, useDialNames } from './number-field.tsx';
@@ -157,6 +158,12 @@ export const ParamField = memo(
           ) : (
             <p className="soft note">This sketch cannot be read; the message below says where.</p>
           )}
+        </div>
+      );
+    if (meta.control === 'operations')
+      return (
+        <div className="field" data-param={name}>
+          <CageField step={step.id} name={name} value={value} />
         </div>
       );
     const special = () => {

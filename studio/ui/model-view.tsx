@@ -2,6 +2,7 @@ import { toWorld, type Vec3 } from '@ample-skin/core/math';
 import { Button, Progress } from 'antd';
 import dynamic from 'next/dynamic';
 import { memo, useEffect, useRef, useState } from 'react';
+import { cageMode } from '../interact/cage-mode.ts';
 import { controller } from '../interact/controller.ts';
 import { docNow } from '../interact/doc.ts';
 import { drawMode } from '../interact/draw.ts';
@@ -271,6 +272,7 @@ function listen(el: HTMLElement, v: Viewport, ui: Listening): () => void {
       draw: drawMode(v, docNow),
       sketch: sketchMode(v, docNow, sketchHit),
       measure: measureMode(v),
+      cage: cageMode(v, docNow),
     },
     show: ui.show,
     run,

@@ -4,6 +4,7 @@ import { mapLook } from '@ample-skin/core/proof/kinds';
 import { type Pick, pieceKey } from '@ample-skin/core/recipe';
 import type { MarkView, SectionView } from '@ample-skin/engine';
 import { type RefObject, useEffect, useMemo, useRef } from 'react';
+import { cageDrawn } from '../interact/cage-drawn.ts';
 import { docNow } from '../interact/doc.ts';
 import { frameOfStep } from '../interact/drawing.ts';
 import { handlesOf } from '../interact/handles-of.ts';
@@ -148,6 +149,8 @@ function useLooks(view: View): void {
   const bars = useSettings((s) => s.bars);
   const isoparms = useSettings((s) => s.isoparms);
   useEffect(() => view.current?.setLook(look, stripes, bars, isoparms), [look, stripes, bars, isoparms, ready, view]);
+  const cages = useSettings((s) => s.cages);
+  useEffect(() => view.current?.setCageLook(cages), [cages, ready, view]);
   useEffect(() => view.current?.setParallel(parallel), [parallel, view]);
   useEffect(() => {
     const v = view.current;
@@ -228,10 +231,18 @@ function useOverlay(view: View, overlay: Overlay): void {
   const section = useStudio((s) => s.section);
   const dragged = useStudio((s) => s.dragged);
   const cuts = useStudio((s) => s.cuts);
-  const ofStep = useMemo(() => (open ? handlesOf(docNow(), !!stepOf(open)?.muted) : []), [marks, open, model, draft, dials, pieces, slot]);
+  const caging = useStudio((s) => s.caging);
+  const ofStep = useMemo(
+    () => (open ? handlesOf(docNow(), !!stepOf(open)?.muted) : []),
+    [marks, open, model, draft, dials, pieces, slot, caging],
+  );
   const handles = useMemo(() => [...ofStep, ...sectionHandles(docNow())], [ofStep, section, dragged, model]);
   const drawnCombs = useMemo(() => [...combs.map((c) => combLines(c, scale)), ...sectionCombs(cuts, scale)], [combs, cuts, scale, dragged]);
-  const { cursor, handle } = overlay;
+  const { cursor, handle, cageHover } = overlay;
+  const cage = useMemo(() => {
+    const d = docNow().cage;
+    return d && cageDrawn(d.open.cage, d.caging, cageHover);
+  }, [pieces, open, model, draft, slot, caging, cageHover]);
   useEffect(() => {
     const v = view.current;
     if (!v) return;
@@ -255,6 +266,7 @@ function useOverlay(view: View, overlay: Overlay): void {
         ...marks.flatMap((m) => (m.kind === 'chain' ? [partOf(m.points, m.cut)] : [])),
       ],
       nets,
+      cage,
       combs: drawnCombs,
       combAt,
       rubber: doc.drawing && cursor && last ? [last, cursor] : undefined,
@@ -263,7 +275,7 @@ function useOverlay(view: View, overlay: Overlay): void {
       marker: measuring?.length === 1 ? [measuring[0]] : lit?.at ? [lit.at] : undefined,
       measured,
     });
-  }, [handles, cursor, handle, marks, sketch, drawnCombs, combAt, nets, facts, open, lit, measuring, dimensions, view]);
+  }, [handles, cursor, handle, marks, sketch, cage, drawnCombs, combAt, nets, facts, open, lit, measuring, dimensions, view]);
   const labels = useMemo<ViewLabel[]>(
     () => [
       ...dimensions.map(
@@ -274,7 +286,7 @@ function useOverlay(view: View, overlay: Overlay): void {
         }),
       ),
       ...handles.flatMap((h): ViewLabel[] =>
-        h.label && !(h.shape === 'arrow' && h.id.kind === 'slide') ? [{ at: h.at, text: h.label }] : [],
+        h.label && h.id.kind !== 'cage' && !(h.shape === 'arrow' && h.id.kind === 'slide') ? [{ at: h.at, text: h.label }] : [],
       ),
       ...marks.flatMap((m): ViewLabel[] =>
         m.kind === 'number' ? [{ at: m.at, text: m.label }] : m.kind === 'arrow' && m.label ? [{ at: m.from, text: m.label }] : [],

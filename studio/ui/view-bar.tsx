@@ -36,6 +36,7 @@ export const ViewBar = memo(function ViewBar() {
           <i>Section</i> <b>{sections || 'none'}</b> ▾
         </Button>
       </Popover>
+      <CageMenu />
       <PlaneMenu />
       <Dropdown
         trigger={['click']}
@@ -73,6 +74,28 @@ export const ViewBar = memo(function ViewBar() {
     </div>
   );
 });
+const CAGES = { both: 'Both', cage: 'Cage', smooth: 'Smooth' } as const;
+/** What is shown of cages, while there are any. */
+function CageMenu() {
+  const any = useStudio((s) => [...s.pieces.values()].some((p) => p.kind === 'cage'));
+  const cages = useSettings((s) => s.cages);
+  if (!any) return null;
+  return (
+    <Dropdown
+      trigger={['click']}
+      placement="topLeft"
+      menu={{
+        items: Object.entries(CAGES).map(([key, label]) => ({ key, label })),
+        selectedKeys: [cages],
+        onClick: ({ key }) => setSettings({ cages: key as keyof typeof CAGES }),
+      }}
+    >
+      <Button size="small" shape="round">
+        <i>Cages</i> <b>{CAGES[cages]}</b> ▾
+      </Button>
+    </Dropdown>
+  );
+}
 const getParallel = () => useSettings.getState().parallel.slice(1);
 
 function PlaneMenu() {

@@ -6,6 +6,8 @@ export type HandleId =
   | { readonly kind: 'sketch'; readonly index: number; readonly id: string }
   | { readonly kind: 'chain'; readonly index: number; readonly end: 0 | 1 }
   | { readonly kind: 'mover'; readonly index: number; readonly part: MoverPart }
+  /** What is chosen of a cage: its mover, or one of its vertices, dragged freely. */
+  | { readonly kind: 'cage'; readonly index: number; readonly part: MoverPart | 'free' }
   /** A section: pushed along its normal, or turned about one of its sides. */
   | { readonly kind: 'section'; readonly index: number; readonly part: 'push' | 'x' | 'y' };
 export type MoverPart = 'x' | 'y' | 'z' | 'xy' | 'yz' | 'zx' | 'turn x' | 'turn y' | 'turn z';

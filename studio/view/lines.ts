@@ -14,13 +14,15 @@ export class LineKit {
 
   setTheme(theme: ViewTheme): void {
     this.theme = theme;
+    this.hairs.get('net')?.color.set(theme.slate);
     for (const [k, m] of this.materials) m.color.set(this.colour(k.split('|')[0] as LineKind));
   }
   private planes: THREE.Plane[] = [];
   /** What lies beyond the planes is not drawn. */
   clip(planes: THREE.Plane[]): void {
     this.planes = planes;
-    for (const m of [...this.materials.values(), ...this.plains.values()]) m.clippingPlanes = planes;
+    const net = this.hairs.get('net');
+    for (const m of [...this.materials.values(), ...this.plains.values(), ...(net ? [net] : [])]) m.clippingPlanes = planes;
   }
   resize(width: number, height: number): void {
     for (const m of this.materials.values()) m.resolution.set(width, height);
@@ -73,6 +75,12 @@ export class LineKit {
       this.plains.set(key, (m = new THREE.LineBasicMaterial({ color: colour })));
       m.clippingPlanes = this.planes;
     }
+    return m;
+  }
+  /** One pixel wide, for edges of cages: in the colour of soft lines. */
+  net(): THREE.LineBasicMaterial {
+    const m = this.hair('net', () => new THREE.LineBasicMaterial({ color: this.theme.slate }));
+    m.clippingPlanes = this.planes;
     return m;
   }
   /** One pixel wide, in front of everything. */

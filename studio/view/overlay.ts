@@ -22,6 +22,17 @@ export interface OverlayContent {
     readonly inflections: readonly Vec3[];
     readonly tightest?: Vec3;
   }[];
+  /** A cage that is edited: its vertices, what is chosen and what lies under the pointer, and how far vertices around follow. */
+  readonly cage?: {
+    readonly vertices: Float32Array;
+    readonly chosenVertices: readonly Vec3[];
+    /** Pairs of points. */
+    readonly chosenEdges: readonly (readonly Vec3[])[];
+    /** Corners of triangles. */
+    readonly chosenFaces: Float32Array;
+    readonly hover: readonly Vec3[];
+    readonly soft?: { readonly at: Float32Array; readonly shares: Float32Array };
+  };
   readonly combAt?: Vec3;
   readonly rubber?: readonly Vec3[];
   /** Where a click would set a point. */
@@ -87,6 +98,7 @@ export class Overlay {
       line(o.measured, 'brass', 1.6, 7);
       this.dots([...o.measured], theme.brass, 6);
     }
+    if (o.cage) this.showCage(o.cage, theme);
     this.showCombs(o, theme);
     for (const h of o.handles) this.showHandle(h, theme, o.lit === handleKey(h.id));
     if (o.snap) this.dots([o.snap], theme.brass, 7);
@@ -98,6 +110,36 @@ export class Overlay {
     const kept = (k: boolean) => o.places.filter((p) => p.kept === k).map((p) => p.at);
     this.dots(kept(true), theme.loden, 12);
     this.dots(kept(false), theme.rust, 9);
+  }
+  private showCage(c: NonNullable<OverlayContent['cage']>, theme: ViewTheme): void {
+    const of = (list: Float32Array) => new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(list, 3));
+    if (c.vertices.length) {
+      const dots = new THREE.Points(of(c.vertices), this.kit.dot(theme.slate, 4));
+      dots.renderOrder = 6;
+      this.group.add(dots);
+    }
+    if (c.soft?.at.length) {
+      const g = of(c.soft.at);
+      const colours = new Float32Array(c.soft.at.length);
+      const [far, near, now] = [new THREE.Color(theme.slate), new THREE.Color(theme.plum), new THREE.Color()];
+      c.soft.shares.forEach((share, i) => {
+        now.lerpColors(far, near, share);
+        colours.set([now.r, now.g, now.b], 3 * i);
+      });
+      g.setAttribute('color', new THREE.BufferAttribute(colours, 3));
+      const dots = new THREE.Points(g, new THREE.PointsMaterial({ size: 7, sizeAttenuation: false, depthTest: false, vertexColors: true }));
+      dots.renderOrder = 7;
+      this.group.add(dots);
+    }
+    if (c.chosenFaces.length) {
+      const faces = new THREE.Mesh(of(c.chosenFaces), this.solid(theme.plum, 0.35));
+      faces.renderOrder = 5;
+      this.group.add(faces);
+    }
+    for (const l of c.chosenEdges) if (l.length > 1) this.group.add(this.kit.polyline(flat(l), this.kit.material('plum', 3, true), 7));
+    this.dots([...c.chosenVertices], theme.plum, 9);
+    if (c.hover.length === 1) this.dots([...c.hover], theme.brass, 11);
+    else if (c.hover.length > 1) this.group.add(this.kit.polyline(flat(c.hover), this.kit.material('brass', 3, true), 8));
   }
   private showCombs(o: OverlayContent, theme: ViewTheme): void {
     for (const c of o.combs) {
@@ -124,7 +166,7 @@ export class Overlay {
     const size = h.pixels ?? 50;
     const width = lit ? 3.4 : 2.2;
     if (h.shape === 'arrow' && h.along) {
-      const start = h.id.kind === 'mover' ? 10 : 4;
+      const start = h.id.kind === 'mover' || h.id.kind === 'cage' ? 10 : 4;
       holder.quaternion.setFromUnitVectors(new THREE.Vector3(0, 1, 0), vec(h.along).normalize());
       holder.add(this.kit.polyline([0, start, 0, 0, size - 12, 0], this.kit.material(kind, width, true), 8));
       const head = new THREE.Mesh(this.cone, this.solid(colour, 1));

@@ -19,6 +19,8 @@ export interface HitFilter {
   readonly piece: (kind: PieceView['kind']) => boolean;
   /** Where a curve lies on an edge, the edge is meant. */
   readonly edgesFirst?: boolean;
+  /** The cage whose own faces are picked, by its piece. */
+  readonly cage?: string;
   /** Pieces of this step are looked through. */
   readonly skip?: string;
 }
@@ -44,16 +46,16 @@ export function findHits({ x, y, filter, shown, raycaster, orbit, project, gone 
   for (const s of shown.values()) {
     if (!s.group.visible || !s.mesh || s.locked || s.view.step === filter.skip) continue;
     const d = s.view.display;
-    for (const h of raycaster.intersectObject(s.mesh, false)) {
+    const flat = s.net?.flat?.mesh.visible ? s.net.flat : undefined;
+    for (const h of raycaster.intersectObject(flat?.mesh ?? s.mesh, false)) {
       const point: Vec3 = [h.point.x, h.point.y, h.point.z];
       if (gone?.(point)) continue;
       if (d?.kind !== 'picture') front = Math.min(front, h.distance);
       const [step, output] = splitKey(s.view.key);
-      if (d?.kind === 'body' && !d.cage && filter.face) {
+      if (d?.kind === 'body' && (d.cage ? filter.cage === s.view.key : filter.face)) {
+        const ranges = flat?.faceRanges ?? d.mesh.faceRanges;
         const index = (h.faceIndex ?? 0) * 3;
-        const f = d.faces.findIndex(
-          (_, i) => index >= d.mesh.faceRanges[2 * i] && index < d.mesh.faceRanges[2 * i] + d.mesh.faceRanges[2 * i + 1],
-        );
+        const f = d.faces.findIndex((_, i) => index >= ranges[2 * i] && index < ranges[2 * i] + ranges[2 * i + 1]);
         if (f >= 0)
           faces.push({
             distance: h.distance,

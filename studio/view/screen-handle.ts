@@ -25,7 +25,7 @@ export function screenHandle(
   const reach = (h.pixels ?? 50) * pixel;
   if (h.shape === 'arrow' && h.along) {
     const tip = project(h.at.map((x, k) => x + (h.along as Vec3)[k] * reach) as unknown as Vec3);
-    const from = h.id.kind === 'mover' ? 0.25 : 0.15;
+    const from = h.id.kind === 'mover' || h.id.kind === 'cage' ? 0.25 : 0.15;
     const start = { x: q.x + (tip.x - q.x) * from, y: q.y + (tip.y - q.y) * from };
     const d = toSegment(at, start, tip);
     return d < WIDE ? d - 2 : Infinity;

@@ -5,6 +5,7 @@ import type { Line2 } from 'three/examples/jsm/lines/Line2.js';
 import type { LineMaterial } from 'three/examples/jsm/lines/LineMaterial.js';
 import { LineSegments2 } from 'three/examples/jsm/lines/LineSegments2.js';
 import { LineSegmentsGeometry } from 'three/examples/jsm/lines/LineSegmentsGeometry.js';
+import { type CageNet, cageNet, letNetGo } from './cage-net.ts';
 import { letGo, speedUp } from './fast-rays.ts';
 import { type LineKit, RIM_INNER, RIM_OUTER, SEAM_WEIGHT } from './lines.ts';
 import type { Pictures } from './pictures.ts';
@@ -39,6 +40,8 @@ export interface Shown {
   /** In the colours of a map: drawn in place of the mesh while that is the look. */
   map?: { readonly view: MapView; readonly mesh: THREE.Mesh };
   material?: THREE.ShaderMaterial;
+  /** Of a cage: its edges and its own faces. */
+  net?: CageNet;
 }
 
 /** Pieces that are drawn and picked as lines. */
@@ -90,6 +93,10 @@ export function buildShown(view: PieceView, kit: LineKit, theme: ViewTheme, pict
           s.fine.push(inner);
           group.add(inner);
         }
+      }
+      if (d.cage) {
+        s.net = cageNet(d.cage, d.origin, kit);
+        group.add(s.net.lines);
       }
       if (d.ticks.length) {
         const tg = new LineSegmentsGeometry();
@@ -189,6 +196,7 @@ export function setShownMap(s: Shown, view: MapView | undefined): void {
 }
 
 export function disposeShown(s: Shown): void {
+  if (s.net) letNetGo(s.net);
   s.group.removeFromParent();
   s.group.traverse((o) => {
     const g = (o as THREE.Mesh).geometry as THREE.BufferGeometry | undefined;

@@ -2,6 +2,7 @@ import type { Vec3 } from '@ample-skin/core/math';
 import type { Look, Pick } from '@ample-skin/core/recipe';
 import type { MapView, PieceView, SectionView } from '@ample-skin/engine';
 import * as THREE from 'three';
+import { type CageLook, wearNet } from './cage-net.ts';
 import { Orbit, VIEWS } from './camera.ts';
 import { Caps, clipPlane } from './caps.ts';
 import { loadFastRays } from './fast-rays.ts';
@@ -378,6 +379,13 @@ export class Viewport {
     for (const s of this.shown.values()) this.colourSurface(s);
     this.invalidate();
   }
+  private cageLook: CageLook = 'both';
+  /** What is shown of cages. */
+  setCageLook(look: CageLook): void {
+    this.cageLook = look;
+    for (const s of this.shown.values()) if (s.net) this.colourSurface(s);
+    this.invalidate();
+  }
   private colourSurface(s: Shown): void {
     if (!s.material) return;
     const u = s.material.uniforms;
@@ -409,7 +417,9 @@ export class Viewport {
     // seen through: far sides first, then near ones; in one pass they mix as triangles happen to lie
     s.material.forceSinglePass = !veiled && !clear;
     // their lines would hide what is drawn
-    for (const c of s.group.children) if (c !== s.mesh && c !== s.map?.mesh && !s.fine.includes(c)) c.visible = !this.ghost;
+    for (const c of s.group.children)
+      if (c !== s.mesh && c !== s.map?.mesh && c !== s.net?.flat?.mesh && !s.fine.includes(c)) c.visible = !this.ghost;
+    if (s.net) wearNet(s, s.net, this.cageLook, this.ghost);
   }
   private planes: THREE.Plane[] = [];
   /** Sections that are on, what each cuts, and the one that is chosen. */

@@ -1,0 +1,295 @@
+import { OPERATION_WORDS, type Operation } from '@ample-skin/core/cage';
+import { Button, Collapse, Segmented, Switch, Tooltip } from 'antd';
+import { Eye, EyeOff, X } from 'lucide-react';
+import type { MouseEvent } from 'react';
+import {
+  asKind,
+  cageOffers,
+  cagingNow,
+  chosenVertices,
+  freshOperation,
+  openCage,
+  putOperations,
+  readableOperations,
+  type Widening,
+  widened,
+} from '../interact/caging.ts';
+import type { CageKind, Caging } from '../state/state.ts';
+import { setStudio, useStudio } from '../state/store.ts';
+import { NumberField } from './number-field.tsx';
+
+const KINDS: readonly { value: CageKind; label: string }[] = [
+  { value: 'vertex', label: 'Vertices' },
+  { value: 'edge', label: 'Edges' },
+  { value: 'face', label: 'Faces' },
+];
+const AXES: readonly { value: Caging['axes']; label: string }[] = [
+  { value: 'world', label: 'World' },
+  { value: 'plane', label: 'Plane' },
+  { value: 'normal', label: 'Normal' },
+  { value: 'element', label: 'Element' },
+];
+const WAYS: readonly { way: Widening; label: string; hint: string }[] = [
+  { way: 'loop', label: 'Loop', hint: 'On in a line (or click with Alt)' },
+  { way: 'ring', label: 'Ring', hint: 'Edges over against each other' },
+  { way: 'grow', label: 'Grow', hint: 'One row more' },
+  { way: 'shrink', label: 'Shrink', hint: 'One row less' },
+  { way: 'connected', label: 'Connected', hint: 'All that hangs together' },
+  { way: 'all', label: 'All', hint: 'Everything' },
+  { way: 'invert', label: 'Others', hint: 'What is not chosen' },
+  { way: 'none', label: 'None', hint: 'Nothing' },
+];
+const set = (change: Partial<Caging>) => setStudio({ caging: { ...cagingNow(), ...change } });
+
+/** How what is chosen is chosen and moved, and what can be done with it. */
+function ChoicePart() {
+  const caging = useStudio((s) => s.caging);
+  // the cage as the engine last made it
+  useStudio((s) => s.pieces);
+  const k = caging ?? cagingNow();
+  const o = openCage();
+  if (!o) return <p className="soft note">The cage is not there yet: pick one above.</p>;
+  const offers = cageOffers(o.cage, k);
+  const count = k.chosen.length;
+  const moved = chosenVertices(o.cage, k).length;
+  return (
+    <>
+      <Segmented
+        size="small"
+        block
+        aria-label="Choose"
+        options={[...KINDS]}
+        value={k.kind}
+        onChange={(v) => setStudio({ caging: asKind(o.cage, k, v as CageKind) })}
+      />
+      <p className="soft note">
+        {count
+          ? `${count} chosen${k.kind === 'vertex' ? '' : `, ${moved} vertices`}: drag the arrows, planes and rings`
+          : 'Click to choose, Ctrl adds, Shift and drag for a box, Alt for a loop'}
+      </p>
+      <div className="actions" role="toolbar" aria-label="Widen the choice">
+        {WAYS.map((w) => (
+          <Tooltip key={w.way} title={w.hint}>
+            <Button size="small" disabled={!count && w.way !== 'all'} onClick={() => set({ chosen: widened(o.cage, k, w.way) })}>
+              {w.label}
+            </Button>
+          </Tooltip>
+        ))}
+      </div>
+      <div className="cagerow">
+        <span className="soft">Axes</span>
+        <Segmented size="small" aria-label="Axes" options={[...AXES]} value={k.axes} onChange={(v) => set({ axes: v as Caging['axes'] })} />
+      </div>
+      <div className="cagerow">
+        <span className="soft">Others follow within</span>
+        <NumberField
+          label="Others follow within"
+          value={k.radius}
+          quantity="length"
+          onCommit={(v) => set({ radius: Math.max(0, Number(v) || 0) })}
+        />
+      </div>
+      {offers.length > 0 && (
+        <div className="actions" role="toolbar" aria-label="Do with what is chosen">
+          {offers.map((f) => (
+            <Tooltip key={f.label} title={f.hint}>
+              <Button
+                size="small"
+                onClick={() => {
+                  const now = openCage();
+                  if (now) putOperations(now.step, now.key, [...now.operations, f.make(freshOperation(now.operations))]);
+                }}
+              >
+                {f.label}
+              </Button>
+            </Tooltip>
+          ))}
+        </div>
+      )}
+    </>
+  );
+}
+
+type Numbers = number | string;
+interface Entry {
+  readonly label: string;
+  readonly quantity?: 'length' | 'angle' | 'ratio';
+  readonly value: Numbers;
+  readonly put: (v: Numbers) => Operation;
+}
+const three = (o: Operation, key: string, label: string, value: readonly Numbers[], quantity: Entry['quantity']): Entry[] =>
+  ['x', 'y', 'z'].map((axis, i) => ({
+    label: `${label} ${axis}`,
+    quantity,
+    value: value[i],
+    put: (v) => ({ ...o, [key]: value.map((x, j) => (j === i ? v : x)) }) as Operation,
+  }));
+const one = (o: Operation, key: string, label: string, value: Numbers, quantity?: Entry['quantity']): Entry[] => [
+  { label, quantity, value, put: (v) => ({ ...o, [key]: v }) as Operation },
+];
+/** Numbers of an operation that can be typed. */
+function entriesOf(o: Operation): Entry[] {
+  switch (o.op) {
+    case 'move':
+      return [
+        ...three(o, 'by', 'By', o.by ?? [0, 0, 0], 'length'),
+        ...three(o, 'turn', 'Turn', o.turn ?? [0, 0, 0], 'angle'),
+        ...three(o, 'scale', 'Scale', o.scale ?? [1, 1, 1], 'ratio'),
+        ...one(o, 'radius', 'Others follow within', o.radius ?? 0, 'length'),
+      ];
+    case 'extrude-faces':
+      return one(o, 'by', 'By', o.by, 'length');
+    case 'extrude-edges':
+      return three(o, 'by', 'By', o.by, 'length');
+    case 'insert-loop':
+      return o.shares.map((x, i) => ({
+        label: o.shares.length > 1 ? `At share ${i + 1}` : 'At share',
+        quantity: 'ratio',
+        value: x,
+        put: (v) => ({ ...o, shares: o.shares.map((y, j) => (j === i ? v : y)) }),
+      }));
+    case 'bridge':
+      return one(o, 'turns', 'Turns', o.turns, 'ratio');
+    case 'crease':
+    case 'hold':
+      return one(o, 'sharpness', 'Sharpness (over 10 is full)', o.sharpness, 'ratio');
+    case 'flatten':
+      return one(o, 'share', 'Share of the way', o.share, 'ratio');
+    case 'calm':
+      return one(o, 'rounds', 'Rounds', o.rounds, 'ratio');
+    default:
+      return [];
+  }
+}
+/** What an operation acts on, in a word. */
+function onWhat(o: Operation): string {
+  const n =
+    'vertices' in o
+      ? o.vertices.length
+      : 'faces' in o
+        ? o.faces.length
+        : 'edges' in o
+          ? o.edges.length
+          : o.op === 'weld'
+            ? o.groups.flat().length
+            : 1;
+  const word = 'vertices' in o || o.op === 'weld' ? 'vertices' : 'faces' in o ? 'faces' : 'edges';
+  return n === 1 ? (word === 'vertices' ? 'a vertex' : word === 'faces' ? 'a face' : 'an edge') : `${n} ${word}`;
+}
+const chooseOf = (o: Operation) => {
+  const [kind, chosen]: [CageKind, readonly string[]] =
+    'vertices' in o
+      ? ['vertex', o.vertices]
+      : 'faces' in o
+        ? ['face', o.faces]
+        : 'edges' in o
+          ? ['edge', o.edges]
+          : o.op === 'weld'
+            ? ['vertex', o.groups.flat()]
+            : ['edge', o.op === 'bridge' ? [o.from, o.to] : [o.edge]];
+  set({ kind, chosen });
+};
+
+/** Its numbers, while its row is open. */
+function OperationBody({
+  operation: o,
+  index,
+  put,
+}: {
+  operation: Operation;
+  index: number;
+  put: (change: (o: Operation) => Operation) => void;
+}) {
+  const entries = entriesOf(o);
+  return (
+    <>
+      {entries.map((e) => (
+        <div className="cagerow" key={e.label}>
+          <span className="soft">{e.label}</span>
+          <NumberField
+            label={`${OPERATION_WORDS[o.op]} ${index + 1}, ${e.label.toLowerCase()}`}
+            value={e.value}
+            quantity={e.quantity}
+            onCommit={(v) => put(() => e.put(v))}
+          />
+        </div>
+      ))}
+      {o.op === 'insert-loop' && (
+        <Button size="small" onClick={() => put(() => ({ ...o, shares: even(o.shares.length + 1) }))}>
+          One loop more
+        </Button>
+      )}
+      {o.op === 'straighten' && (
+        <div className="cagerow">
+          <span className="soft">Evenly</span>
+          <Switch size="small" checked={o.even} aria-label="Evenly" onChange={(v) => put(() => ({ ...o, even: v }))} />
+        </div>
+      )}
+      {!entries.length && o.op !== 'straighten' && <p className="soft note">It has no numbers. What it acts on is chosen in the view.</p>}
+    </>
+  );
+}
+/** Mutes an operation, or takes it out of the list. */
+function OperationActs({ muted, index, put }: { muted: boolean; index: number; put: (to: (o: Operation) => Operation[]) => void }) {
+  const act = (to: (o: Operation) => Operation[]) => (e: MouseEvent) => {
+    e.stopPropagation();
+    put(to);
+  };
+  return (
+    <>
+      <Button
+        type="text"
+        size="small"
+        aria-pressed={muted}
+        aria-label={`${muted ? 'Unmute' : 'Mute'} operation ${index + 1}`}
+        icon={muted ? <EyeOff size={14} /> : <Eye size={14} />}
+        onClick={act((o) => [{ ...o, muted: o.muted ? undefined : true }])}
+      />
+      <Button type="text" size="small" aria-label={`Remove operation ${index + 1}`} icon={<X size={14} />} onClick={act(() => [])} />
+    </>
+  );
+}
+const even = (n: number): number[] => Array.from({ length: n }, (_, i) => Number(((i + 1) / (n + 1)).toFixed(4)));
+
+/** The part of a cage's card: what is chosen, what can be done with it, and what was done. */
+export function CageField({ step, name, value }: { step: string; name: string; value: unknown }) {
+  const list = readableOperations(value);
+  const diagnostics = useStudio((s) => s.steps.get(step)?.diagnostics);
+  if (!list) return <p className="soft note">These operations cannot be read; the message below says where.</p>;
+  const put = (change: (all: readonly Operation[]) => Operation[]) => {
+    const now = openCage();
+    putOperations(step, name, change(now?.step === step ? now.operations : list));
+  };
+  const said = (i: number) => diagnostics?.find((d) => d.message.startsWith(`Operation ${i + 1}, `))?.message.replace(/^[^:]*: /, '');
+  return (
+    <div className="cagefield">
+      <ChoicePart />
+      {list.length > 0 && (
+        <Collapse
+          size="small"
+          accordion
+          collapsible="header"
+          className="operations"
+          onChange={(keys) => {
+            const o = list.find((x) => x.id === [keys].flat()[0]);
+            if (o) chooseOf(o);
+          }}
+          items={list.map((o, i) => ({
+            key: o.id,
+            className: o.muted ? 'dim' : said(i) ? 'bad' : undefined,
+            label: (
+              <>
+                {i + 1} {OPERATION_WORDS[o.op]} <i className="soft">{onWhat(o)}</i>
+                {said(i) && <span className="note">{said(i)}</span>}
+              </>
+            ),
+            extra: (
+              <OperationActs muted={!!o.muted} index={i} put={(to) => put((all) => all.flatMap((x) => (x.id === o.id ? to(x) : [x])))} />
+            ),
+            children: <OperationBody operation={o} index={i} put={(to) => put((all) => all.map((x) => (x.id === o.id ? to(x) : x)))} />,
+          }))}
+        />
+      )}
+    </div>
+  );
+}
