@@ -7,9 +7,11 @@ import type { Vec3 } from '../math/index.ts';
 import { clipSurface, makeSurface, type NurbsSurface } from '../nurbs/index.ts';
 import { pointOf } from './cage.ts';
 import { CAP, type CapSettings, type CapTable, capOf, capTable } from './cap.ts';
+import { netOfFace } from './face-net.ts';
 import type { Fan } from './fan.ts';
+import { gradedFaces } from './graded.ts';
 import { mergeRegular } from './merge.ts';
-import { fanOfSector, isRegularFace, netOfSector, type Sector, sectorsOf, sharpCount, sharpOf } from './sectors.ts';
+import { fanOfSector, isHeld, isRegularFace, netOfSector, regularAt, type Sector, sectorsOf, sharpCount } from './sectors.ts';
 import { cornersOf } from './shape.ts';
 import { type Level, type Refinable, refine } from './subdivide.ts';
 
@@ -86,84 +88,15 @@ function readyAt(c: Refinable): boolean {
   }
   return true;
 }
-const sectorReady = (c: Refinable, v: number, sector: Sector): boolean => netOfSector(c, fanOfSector(c, v, sector), sector) !== undefined;
-
-/** Faces round a vertex of which a crease ends, or a smooth crease has a single face: what has no patch. */
-function troubles(c: Refinable): { message: string; place: Vec3[] } | undefined {
-  const darts: Vec3[] = [];
-  for (let v = 0; v < c.shape.vertices; v++) if (c.shape.out[v] >= 0 && sharpCount(c, v) === 1) darts.push(pointOf(c.points, v));
-  if (darts.length)
-    return {
-      message:
-        'A crease ends inside the cage, and no face can follow it there: carry it on to a border or to another crease, hold its last vertex with a second one, or make it smooth',
-      place: darts,
-    };
-  return undefined;
-}
-
-/** The sixteen vertices round a regular face as its bicubic needs them: past a sharp edge stand the images that make it the border of a spline. */
-function netOfFace(c: Refinable, h: number): Vec3[][] {
+/** A sector whose faces are graded: a corner that is held, a smooth crease with one face on this side, a crease that ends. */
+const isGraded = (c: Refinable, v: number, sector: Sector): boolean =>
+  isHeld(c, v) || (!sector.closed && (sector.halves.length === 1 || sharpCount(c, v) === 1));
+function sectorReady(c: Refinable, v: number, sector: Sector): boolean {
+  if (!isGraded(c, v, sector)) return netOfSector(c, fanOfSector(c, v, sector), sector) !== undefined;
   const { shape: s } = c;
-  const P = (v: number): Vec3 => pointOf(c.points, v);
-  // corners (x, y) of the face from half-edge h: its origin, then counterclockwise
-  const halves = [h, s.next[h], s.next[s.next[h]], s.prev[h]];
-  const sharp = halves.map((g) => sharpOf(c, g) > 0);
-  const g: (Vec3 | undefined)[][] = Array.from({ length: 4 }, () => Array.from({ length: 4 }, () => undefined));
-  const spot = [
-    [1, 1],
-    [2, 1],
-    [2, 2],
-    [1, 2],
-  ];
-  halves.forEach((k, i) => {
-    const [x, y] = spot[i];
-    g[x][y] = P(s.corners[k]);
-  });
-  const out = [
-    [0, -1],
-    [1, 0],
-    [0, 1],
-    [-1, 0],
-  ];
-  // over each side that is not sharp: the two far corners of the face there
-  halves.forEach((k, i) => {
-    if (sharp[i]) return;
-    const t = s.twin[k];
-    const [dx, dy] = out[i];
-    const [a, b] = [spot[i], spot[(i + 1) % 4]];
-    // the twin runs from b to a: what follows it leads on from a, outwards
-    g[a[0] + dx][a[1] + dy] = P(s.corners[s.next[s.next[t]]]);
-    g[b[0] + dx][b[1] + dy] = P(s.corners[s.prev[t]]);
-  });
-  // past the corners: the vertex across, where both sides go on
-  halves.forEach((k, i) => {
-    const before = (i + 3) % 4;
-    if (sharp[i] || sharp[before]) return;
-    const [x, y] = spot[i];
-    const [p, q] = [out[i], out[before]];
-    // round the corner from the face over side i to the one between the two
-    const over = s.next[s.twin[k]];
-    const beyond = s.twin[over];
-    g[x + p[0] + q[0]][y + p[1] + q[1]] = beyond < 0 ? undefined : P(s.corners[s.prev[beyond]]);
-  });
-  // images past sharp sides, first along sides, then at corners
-  const mirrorOf = (a: Vec3, b: Vec3): Vec3 => [2 * a[0] - b[0], 2 * a[1] - b[1], 2 * a[2] - b[2]];
-  halves.forEach((_, i) => {
-    if (!sharp[i]) return;
-    const [dx, dy] = out[i];
-    for (const [x, y] of [spot[i], spot[(i + 1) % 4]]) g[x + dx][y + dy] = mirrorOf(g[x][y] as Vec3, g[x - dx][y - dy] as Vec3);
-  });
-  halves.forEach((_, i) => {
-    const before = (i + 3) % 4;
-    const [x, y] = spot[i];
-    const [p, q] = [out[i], out[before]];
-    const [cx, cy] = [x + p[0] + q[0], y + p[1] + q[1]];
-    if (g[cx][cy]) return;
-    // along the sharp side that goes on, or past both
-    if (sharp[i]) g[cx][cy] = mirrorOf(g[x + q[0]][y + q[1]] as Vec3, g[x + q[0] - p[0]][y + q[1] - p[1]] as Vec3);
-    else g[cx][cy] = mirrorOf(g[x + p[0]][y + p[1]] as Vec3, g[x + p[0] - q[0]][y + p[1] - q[1]] as Vec3);
-  });
-  return g as Vec3[][];
+  return sector.halves.every(
+    (h) => cornersOf(s, s.face[h]) === 4 && [s.next[h], s.next[s.next[h]], s.prev[h]].every((g) => regularAt(c, g)),
+  );
 }
 
 /** The bicubic spline of a rectangle of regular faces, on [0, columns] x [0, rows]. */
@@ -182,8 +115,6 @@ function splineOf(c: Refinable, rows: readonly (readonly number[])[]): NurbsSurf
 
 /** All patches of a cage. */
 export function patchesOf(cage: Refinable, o: PatchOptions): PatchedOrNot {
-  const stop = troubles(cage);
-  if (stop) return { ok: false, ...stop };
   let level: Level = { shape: cage.shape, points: cage.points, sharpness: cage.sharpness, pins: cage.pins };
   let steps = 0;
   const further = (): PatchedOrNot | undefined => {
@@ -223,6 +154,16 @@ export function patchesOf(cage: Refinable, o: PatchOptions): PatchedOrNot {
     for (const [k, sector] of list.entries()) {
       const faces = sector.halves.map((h) => s.face[h]);
       if (faces.some((f) => regular[f] || done[f])) continue;
+      const graded = isGraded(level, v, sector);
+      if (graded && !sectorReady(level, v, sector)) continue;
+      const cap = (index: number) => ({ vertex: v, sector: k, index, of: faces.length, closed: sector.closed, graded });
+      if (graded) {
+        gradedFaces(level, v, sector.halves).forEach((surface, i) => {
+          done[faces[i]] = 1;
+          patches.push({ rows: [[sector.halves[i]]], surface, cap: cap(i) });
+        });
+        continue;
+      }
       const fan = fanOfSector(level, v, sector);
       const net = netOfSector(level, fan, sector);
       if (!net) continue;
@@ -230,17 +171,13 @@ export function patchesOf(cage: Refinable, o: PatchOptions): PatchedOrNot {
       if (!(table.leastJacobian > LEAST_JACOBIAN))
         return {
           ok: false,
-          message: `A sector of ${faces.length} ${faces.length === 1 ? 'face' : 'faces'} between creases turns too far for its faces: add a face there, or make one of its creases smooth`,
+          message: `The ${faces.length} faces round a pole have no faces of their own: there are too many of them. Add a ring of faces round it`,
           place: [pointOf(level.points, v)],
         };
       capOf(table, net.data).forEach((flat, i) => {
         const points = Array.from({ length: p + 1 }, (_, a) => Array.from({ length: p + 1 }, (_, b) => pointOf(flat, a * (p + 1) + b)));
         done[faces[i]] = 1;
-        patches.push({
-          rows: [[sector.halves[i]]],
-          surface: makeSurface(p, p, points, knots, knots),
-          cap: { vertex: v, sector: k, index: i, of: faces.length, closed: sector.closed },
-        });
+        patches.push({ rows: [[sector.halves[i]]], surface: makeSurface(p, p, points, knots, knots), cap: cap(i) });
       });
     }
   }

@@ -4,7 +4,7 @@ import type { Vec3 } from '../math/index.ts';
 import { clipCurve, closestOnSurface, domain, isoU, isoV, line2, type NurbsCurve, reverseCurve, surfacePoint } from '../nurbs/index.ts';
 import { type Cage, pointOf } from './cage.ts';
 import type { Patched } from './patches.ts';
-import { sharpOf } from './sectors.ts';
+import { isHeld, sharpOf } from './sectors.ts';
 import { smoothMesh } from './smooth.ts';
 
 const FINE = 1e-7;
@@ -25,9 +25,17 @@ function facesBelow(cage: Cage, steps: number, faces: number): Uint32Array {
   return out;
 }
 
-/** The body of patches, and which of its edges are creases. Names of faces tell the faces of the cage they lie in. */
-export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: string): { body: Body; sharp: ReadonlySet<number> } {
+export interface Skin {
+  readonly body: Body;
+  /** Edges that are creases. */
+  readonly sharp: ReadonlySet<number>;
+  /** Smooth edges that run into a held corner: the surface comes to a point there, so they have a kink in it and nowhere else. */
+  readonly pointed: ReadonlySet<number>;
+}
+/** The body of patches. Names of faces tell the faces of the cage they lie in. */
+export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: string): Skin {
   const sharp = new Set<number>();
+  const pointed = new Set<number>();
   const { shape: s } = level;
   const vertices: Vertex[] = [];
   const edges: Edge[] = [];
@@ -134,6 +142,7 @@ export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: strin
           });
           edgeAt[h] = edges.length - 1;
           if (sharpOf(level, h) > 0) sharp.add(edges.length - 1);
+          else if (isHeld(level, s.corners[h]) || isHeld(level, s.corners[s.next[end]])) pointed.add(edges.length - 1);
           uses.push({ edge: edges.length - 1, reversed: false, pcurve: { curve: line2(side.at[from], side.at[to], ...range) } });
         }
         from = to;
@@ -141,7 +150,7 @@ export function skinOf(cage: Cage, { level, steps, patches }: Patched, id: strin
     }
     faces.push({ surface: p.surface, loops: [uses], reversed: false, name: faceNames[patch], tolerance: FINE });
   });
-  return { body: withShells({ vertices, edges, faces, shells: [], solids: [] }), sharp };
+  return { body: withShells({ vertices, edges, faces, shells: [], solids: [] }), sharp, pointed };
 }
 
 /** Steps of refinement whose vertices the caps are compared with. */

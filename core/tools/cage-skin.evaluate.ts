@@ -32,12 +32,13 @@ export default defineEvaluation(tool, (inputs, p, context) => {
       { label: 'steps of refinement', value: String(r.steps + p.closer), number: r.steps + p.closer },
       pending('off the smooth surface'),
       pending('kink over smooth seams'),
+      ...(made.pointed.size ? [{ label: 'seams into held corners', value: String(made.pointed.size) }] : []),
       ...(looks ? [looks.volume, looks.area, ...looks.facts] : []),
     ],
     later: async () => {
       const off = capsOff(r);
       const seams = measureSeams(body);
-      const smooth = seams.filter((s) => !made.sharp.has(s.edge));
+      const smooth = seams.filter((s) => !made.sharp.has(s.edge) && !made.pointed.has(s.edge));
       const kink = smooth.reduce((a, b) => (b.kink > a.kink ? b : a), smooth[0]);
       const facts: Fact[] = [
         withinFact('off the smooth surface', off.most, p.tolerance),
