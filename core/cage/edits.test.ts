@@ -15,6 +15,7 @@ import {
   discStart,
   dissolveEdges,
   dissolveVertices,
+  duplicateFaces,
   type Edited,
   edgeBetween,
   edgeLoop,
@@ -31,13 +32,18 @@ import {
   gridStart,
   grown,
   insertLoops,
+  insetFaces,
   isBorderEdge,
   moved,
   partsOf,
   pin,
   polesOf,
+  refineAll,
   removeFaces,
   shrunk,
+  slide,
+  splitOff,
+  thicken,
   torusStart,
   weld,
 } from './index.ts';
@@ -270,7 +276,7 @@ describe('edits', () => {
         .flat()
         .map((h) => s.edgeOf[h]);
       const op = `k${k}`;
-      const what = pick(11);
+      const what = pick(17);
       const faces = Array.from({ length: 1 + pick(4) }, () => pick(s.faces));
       const e: Edited =
         what === 0
@@ -293,9 +299,21 @@ describe('edits', () => {
                           ? weld(c, [[pick(s.vertices), pick(s.vertices)]])
                           : what === 9
                             ? bridge(c, op, borders.length ? any(borders) : 0, borders.length ? any(borders) : 0, pick(5))
-                            : r() < 0.5
-                              ? crease(c, [pick(s.edges)], any([0, 0.5, 2, FULL]))
-                              : pin(c, [pick(s.vertices)], any([0, 1.5, FULL]));
+                            : what === 10
+                              ? insetFaces(c, op, faces, r())
+                              : what === 11
+                                ? splitOff(c, op, faces)
+                                : what === 12
+                                  ? duplicateFaces(c, op, faces, [r(), r(), 3])
+                                  : what === 13
+                                    ? thicken(c, op, r() - 0.5)
+                                    : what === 14
+                                      ? slide(c, [pick(s.edges)], 2.2 * r() - 1.1)
+                                      : what === 15
+                                        ? refineAll(c, op, 200)
+                                        : r() < 0.5
+                                          ? crease(c, [pick(s.edges)], any([0, 0.5, 2, FULL]))
+                                          : pin(c, [pick(s.vertices)], any([0, 1.5, FULL]));
       if (!e.ok) {
         no++;
         said.set(e.message, (said.get(e.message) ?? 0) + 1);

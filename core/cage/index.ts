@@ -4,6 +4,7 @@ export * from './edits.ts';
 export * from './junctions.ts';
 export * from './limit.ts';
 export * from './mirror.ts';
+export * from './more-edits.ts';
 export * from './operations.ts';
 export * from './patches.ts';
 export * from './poles.ts';

@@ -16,6 +16,7 @@ import {
   weld,
 } from './edits.ts';
 import { runOn, stopAt } from './junctions.ts';
+import { duplicateFaces, insetFaces, refineAll, slide, splitOff, thicken } from './more-edits.ts';
 import { type Operation, withNumbers } from './operation-schema.ts';
 import { flatten, intoCircle, relax, spaceEvenly, straighten, transformVertices } from './shaping.ts';
 
@@ -197,6 +198,18 @@ function apply(c: Cage, o: Operation, f: Found, value: (x: number | string) => n
       return spaceEvenly(c, f.vertices);
     case 'circle':
       return intoCircle(c, f.vertices);
+    case 'ring':
+      return insetFaces(c, o.id, f.faces, value(o.share));
+    case 'split-off':
+      return splitOff(c, o.id, f.faces);
+    case 'copy-faces':
+      return duplicateFaces(c, o.id, f.faces, v3(o.by));
+    case 'thicken':
+      return thicken(c, o.id, value(o.by));
+    case 'slide':
+      return slide(c, f.edges, value(o.share));
+    case 'refine':
+      return refineAll(c, o.id, MOST_FACES);
     case 'run-on':
     case 'stop':
       return oneByOne(c, f.vertices, (now, v, k) =>
@@ -215,5 +228,7 @@ function oneByOne(c: Cage, vertices: readonly number[], edit: (now: Cage, v: num
   }
   return now;
 }
+/** Most faces a cage is refined to. */
+const MOST_FACES = 50_000;
 /** Sharpness in a recipe: more than 10 is full. */
 export const sharpnessOf = (s: number): number => (s > MOST_SHARP ? FULL : s);

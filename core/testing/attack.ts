@@ -297,6 +297,12 @@ function operationsOn(random: Random, cage: Cage): Operation[] {
       () => ({ id, op: 'straighten', vertices: row(), even: chance(random, 0.5) }),
       () => ({ id, op: 'circle', vertices: row() }),
       () => ({ id, op: 'calm', vertices: vertex(), rounds: 3 }),
+      () => ({ id, op: 'ring', faces: face(), share: between(random, -0.1, 1.1) }),
+      () => ({ id, op: 'split-off', faces: face() }),
+      () => ({ id, op: 'copy-faces', faces: face(), by: away() }),
+      () => ({ id, op: 'thicken', by: between(random, -size, size) }),
+      () => ({ id, op: 'slide', edges: edge(), share: between(random, -1.2, 1.2) }),
+      () => ({ id, op: 'refine' }),
       () => ({ id, op: 'run-on', vertices: vertex() }),
       () => ({ id, op: 'stop', vertices: vertex() }),
     ])();

@@ -312,6 +312,9 @@ export function cageOffers(c: Cage, k: Caging): Offer[] {
   const step = Number((mean / 2).toPrecision(2));
   if (k.kind === 'face') {
     offer('Extrude', 'Out along their normals, as one', (id) => ({ id, op: 'extrude-faces', faces: names, by: step }));
+    offer('Ring inside', 'A ring of quads round them, within', (id) => ({ id, op: 'ring', faces: names, share: 0.3 }));
+    offer('Split off', 'They get a border of their own', (id) => ({ id, op: 'split-off', faces: names }));
+    offer('Copy', 'Once more, beside', (id) => ({ id, op: 'copy-faces', faces: names, by: [0, 0, Number((2 * step).toPrecision(2))] }));
     offer('Take away', 'Leaves a hole', (id) => ({ id, op: 'remove', faces: names }));
   }
   if (k.kind === 'edge') {
@@ -323,6 +326,7 @@ export function cageOffers(c: Cage, k: Caging): Offer[] {
     }
     if (open && list.length === 2)
       offer('Bridge', 'Faces between the two borders', (id) => ({ id, op: 'bridge', from: names[0], to: names[1], turns: 0 }));
+    offer('Slide', 'The row across its faces, to its left or right', (id) => ({ id, op: 'slide', edges: names, share: 0.25 }));
     offer('Insert loop', 'Across the edge, all the way round', (id) => ({ id, op: 'insert-loop', edge: names[0], shares: [0.5] }));
     offer('Crease', 'Fully sharp; lower numbers are softer', (id) => ({ id, op: 'crease', edges: names, sharpness: 11 }));
     offer('Smooth', 'No crease', (id) => ({ id, op: 'crease', edges: names, sharpness: 0 }));
@@ -350,6 +354,27 @@ export function cageOffers(c: Cage, k: Caging): Offer[] {
   offer('Scale', 'About their middle, by shares', (id) => ({ id, op: 'move', vertices, scale: [1.2, 1.2, 1.2] }));
   offer('Calm', 'Even, without losing the shape', (id) => ({ id, op: 'calm', vertices, rounds: 5 }));
   return out;
+}
+/** What can be done with all of a cage. */
+export function wholeOffers(c: Cage): Offer[] {
+  const open = Array.from({ length: c.shape.edges }, (_, e) => e).some((e) => isBorderEdge(c.shape, e));
+  const by = -Number((meanEdge(c) / 4).toPrecision(2));
+  return [
+    ...(open
+      ? [
+          {
+            label: 'Thicken',
+            hint: 'A wall: the faces once more, behind them',
+            make: (id: string): Operation => ({ id, op: 'thicken', by }),
+          },
+        ]
+      : []),
+    {
+      label: 'Refine',
+      hint: 'Four faces for each; the smooth surface stays exactly as it is',
+      make: (id: string): Operation => ({ id, op: 'refine' }),
+    },
+  ];
 }
 function meanEdge(c: Cage): number {
   let sum = 0;

@@ -8,10 +8,12 @@ import {
   cagingNow,
   chosenVertices,
   freshOperation,
+  type Offer,
   openCage,
   putOperations,
   readableOperations,
   type Widening,
+  wholeOffers,
   widened,
 } from '../interact/caging.ts';
 import type { CageKind, Caging } from '../state/state.ts';
@@ -89,24 +91,35 @@ function ChoicePart() {
           onCommit={(v) => set({ radius: Math.max(0, Number(v) || 0) })}
         />
       </div>
+      <div className="actions" role="toolbar" aria-label="Do with the whole cage">
+        {wholeOffers(o.cage).map((f) => (
+          <OfferButton key={f.label} offer={f} />
+        ))}
+      </div>
       {offers.length > 0 && (
         <div className="actions" role="toolbar" aria-label="Do with what is chosen">
           {offers.map((f) => (
-            <Tooltip key={f.label} title={f.hint}>
-              <Button
-                size="small"
-                onClick={() => {
-                  const now = openCage();
-                  if (now) putOperations(now.step, now.key, [...now.operations, f.make(freshOperation(now.operations))]);
-                }}
-              >
-                {f.label}
-              </Button>
-            </Tooltip>
+            <OfferButton key={f.label} offer={f} />
           ))}
         </div>
       )}
     </>
+  );
+}
+
+function OfferButton({ offer }: { offer: Offer }) {
+  return (
+    <Tooltip title={offer.hint}>
+      <Button
+        size="small"
+        onClick={() => {
+          const now = openCage();
+          if (now) putOperations(now.step, now.key, [...now.operations, offer.make(freshOperation(now.operations))]);
+        }}
+      >
+        {offer.label}
+      </Button>
+    </Tooltip>
   );
 }
 
@@ -155,6 +168,14 @@ function entriesOf(o: Operation): Entry[] {
       return one(o, 'sharpness', 'Sharpness (over 10 is full)', o.sharpness, 'ratio');
     case 'flatten':
       return one(o, 'share', 'Share of the way', o.share, 'ratio');
+    case 'ring':
+      return one(o, 'share', 'Share', o.share, 'ratio');
+    case 'slide':
+      return one(o, 'share', 'Share (below 0 to the right)', o.share, 'ratio');
+    case 'copy-faces':
+      return three(o, 'by', 'By', o.by, 'length');
+    case 'thicken':
+      return one(o, 'by', 'By (below 0 inwards)', o.by, 'length');
     case 'calm':
       return one(o, 'rounds', 'Rounds', o.rounds, 'ratio');
     default:
@@ -163,33 +184,25 @@ function entriesOf(o: Operation): Entry[] {
 }
 /** What an operation acts on, in a word. */
 function onWhat(o: Operation): string {
-  const n =
-    'vertices' in o
-      ? o.vertices.length
-      : 'faces' in o
-        ? o.faces.length
-        : 'edges' in o
-          ? o.edges.length
-          : o.op === 'weld'
-            ? o.groups.flat().length
-            : 1;
-  const word = 'vertices' in o || o.op === 'weld' ? 'vertices' : 'faces' in o ? 'faces' : 'edges';
-  return n === 1 ? (word === 'vertices' ? 'a vertex' : word === 'faces' ? 'a face' : 'an edge') : `${n} ${word}`;
+  const [kind, list] = actsOn(o);
+  if (!kind) return 'the whole cage';
+  const one = { vertex: 'a vertex', edge: 'an edge', face: 'a face' }[kind];
+  return list.length === 1 ? one : `${list.length} ${{ vertex: 'vertices', edge: 'edges', face: 'faces' }[kind]}`;
+}
+/** What an operation names: the kind of its elements and their names. */
+function actsOn(o: Operation): [CageKind | undefined, readonly string[]] {
+  if ('vertices' in o) return ['vertex', o.vertices];
+  if ('faces' in o) return ['face', o.faces];
+  if ('edges' in o) return ['edge', o.edges];
+  if ('edge' in o) return ['edge', [o.edge]];
+  if (o.op === 'weld') return ['vertex', o.groups.flat()];
+  if (o.op === 'bridge') return ['edge', [o.from, o.to]];
+  return [undefined, []];
 }
 const chooseOf = (o: Operation) => {
-  const [kind, chosen]: [CageKind, readonly string[]] =
-    'vertices' in o
-      ? ['vertex', o.vertices]
-      : 'faces' in o
-        ? ['face', o.faces]
-        : 'edges' in o
-          ? ['edge', o.edges]
-          : o.op === 'weld'
-            ? ['vertex', o.groups.flat()]
-            : ['edge', o.op === 'bridge' ? [o.from, o.to] : [o.edge]];
-  set({ kind, chosen });
+  const [kind, chosen] = actsOn(o);
+  if (kind) set({ kind, chosen });
 };
-
 /** Its numbers, while its row is open. */
 function OperationBody({
   operation: o,

@@ -1,0 +1,146 @@
+import { describe, expect, it } from 'vitest';
+import { boxCage, done, fanCage } from '../testing/cages.ts';
+import { seeded } from '../testing/mutate.ts';
+import {
+  areaVector,
+  bordersOf,
+  boxStart,
+  type Cage,
+  cornersOf,
+  crease,
+  duplicateFaces,
+  edgeLoop,
+  edgeName,
+  FULL,
+  fanOf,
+  gridStart,
+  insetFaces,
+  named,
+  partsOf,
+  pointOf,
+  refineAll,
+  slide,
+  splitOff,
+  thicken,
+  vertexLimit,
+  withPoints,
+} from './index.ts';
+
+const box = () => boxStart({ width: 4, depth: 4, height: 4, across: 2, along: 2, up: 2, taper: 1 });
+const grid = (n = 4) => gridStart({ width: n, depth: n, across: n, along: n });
+const counts = (c: Cage) => [c.shape.vertices, c.shape.edges, c.shape.faces, bordersOf(c.shape).length];
+const vertex = (c: Cage, name: string) => {
+  const v = named(c).vertices.get(name);
+  if (v === undefined) throw new Error(`no ${name}`);
+  return v;
+};
+const face = (c: Cage, name: string) => named(c).faces.get(name) as number;
+/** Signed volume inside a closed cage of any faces. */
+const volume = (c: Cage): number => {
+  let six = 0;
+  for (let f = 0; f < c.shape.faces; f++) {
+    const own = [...c.shape.corners.subarray(c.shape.faceStart[f], c.shape.faceStart[f + 1])].map((v) => pointOf(c.points, v));
+    for (let i = 1; i + 1 < own.length; i++) {
+      const [p, q, r] = [own[0], own[i], own[i + 1]];
+      six += p[0] * (q[1] * r[2] - q[2] * r[1]) + p[1] * (q[2] * r[0] - q[0] * r[2]) + p[2] * (q[0] * r[1] - q[1] * r[0]);
+    }
+  }
+  return six / 6;
+};
+
+describe('rings inside, parts, copies, walls', () => {
+  it('a ring inside a face: the face keeps its name and draws together towards its middle', () => {
+    const c = box();
+    const name = 'f z1 1/2 1/2 of 2 2';
+    const r = done(insetFaces(c, 'k1', [face(c, name)], 0.25));
+    expect(counts(r)).toEqual([30, 56, 28, 0]);
+    const own = face(r, name);
+    expect(areaVector(r, own).map((x) => Number(x.toFixed(12)))).toEqual([0, 0, 4 * 0.75 ** 2]);
+    // round a pole: its faces stay where they meet, their far corners come nearer
+    const v = vertex(c, 'v 1 1 1');
+    const faces = fanOf(c.shape, v).map((h) => c.shape.face[h]);
+    const p = done(insetFaces(c, 'k1', faces, 0.3));
+    expect(fanOf(p.shape, vertex(p, 'v 1 1 1')).length).toBe(3);
+    expect(pointOf(p.points, vertex(p, 'v 1 1 1'))).toEqual([2, 2, 4]);
+    expect(p.shape.faces).toBe(24 + 6);
+    const no = insetFaces(c, 'k1', faces, 1.2);
+    expect(!no.ok && no.message).toMatch(/between 0 and 1/);
+  });
+  it('split off: two parts with borders of their own in the same places; sharp edges stay sharp on both', () => {
+    const c = done(crease(grid(), [0, 1, 2, 3, 4, 5], FULL));
+    const faces = [0, 1, 4, 5];
+    const r = done(splitOff(c, 'k1', faces));
+    expect([partsOf(r.shape).length, r.shape.faces, r.shape.vertices]).toEqual([2, 16, 25 + 5]);
+    expect([...r.sharpness].filter((x) => x === FULL).length).toBeGreaterThanOrEqual(6);
+    const again = splitOff(r, 'k2', faces);
+    expect(!again.ok && again.message).toMatch(/already/);
+    const all = splitOff(
+      c,
+      'k1',
+      Array.from({ length: 16 }, (_, f) => f),
+    );
+    expect(!all.ok && all.message).toMatch(/all the faces/);
+  });
+  it('a copy beside: as many faces more, moved, looking the same way', () => {
+    const c = box();
+    const r = done(duplicateFaces(c, 'k1', [face(c, 'f z1 0 0 of 2 2'), face(c, 'f z1 1/2 0 of 2 2')], [0, 0, 5]));
+    expect([partsOf(r.shape).length, r.shape.faces, r.shape.vertices]).toEqual([2, 26, 26 + 6]);
+    expect(areaVector(r, face(r, 'k1(f z1 0 0 of 2 2)'))[2]).toBeCloseTo(4, 12);
+    expect(pointOf(r.points, vertex(r, 'k1(v 0 0 1)'))).toEqual([-2, -2, 9]);
+  });
+  it('a wall, behind or in front: closed, looking outwards, with the volume it must have', () => {
+    for (const by of [-0.5, 0.5]) {
+      const r = done(thicken(grid(), 'k1', by));
+      expect(counts(r)).toEqual([50, 96, 48, 0]);
+      expect(volume(r)).toBeCloseTo(16 * 0.5, 12);
+      expect(pointOf(r.points, vertex(r, 'k1(v 0 0)'))[2]).toBeCloseTo(by, 12);
+    }
+    const closed = thicken(box(), 'k1', 1);
+    expect(!closed.ok && closed.message).toMatch(/open border/);
+  });
+  it('a loop slides to its left and to its right by a share of the edges it crosses', () => {
+    const c = grid();
+    const e = Array.from({ length: c.shape.edges }, (_, i) => i).find((i) => edgeName(c, i) === 'v 1/2 1/2~v 1/2 1/4') as number;
+    const loop = edgeLoop(c.shape, e).halves.map((h) => c.shape.edgeOf[h]);
+    expect(loop.length).toBe(4);
+    const xs = (k: Cage) => ['0', '1/4', '1/2', '3/4', '1'].map((t) => Number(pointOf(k.points, vertex(k, `v 1/2 ${t}`))[0].toFixed(12)));
+    const [left, right] = [done(slide(c, loop, 0.25)), done(slide(c, loop, -0.25))];
+    const side = Math.sign(xs(left)[0]);
+    expect(xs(left)).toEqual(Array(5).fill(0.25 * side));
+    expect(xs(right)).toEqual(Array(5).fill(-0.25 * side));
+    // round a can, closed, all the way the same
+    const no = slide(c, [loop[0], loop[3]], 0.2);
+    expect(!no.ok && no.message).toMatch(/in a row/);
+  });
+  it('refined everywhere: the limits of its vertices stay within 1e-12, whatever its faces, creases and borders; names are whole and its own again', () => {
+    const r = seeded(8);
+    const cages = [
+      box(),
+      boxCage(1),
+      boxCage(3),
+      boxCage(6),
+      fanCage(5, 2),
+      fanCage(6, 4, { sharp: 1.5 }),
+      fanCage(3, 1, { open: true, sharp: FULL }),
+    ];
+    for (const start of cages) {
+      const c = withPoints(
+        start,
+        start.points.map((x) => x + 0.3 * (r() - 0.5)),
+      );
+      const fine = done(refineAll(c, 'k1', 1e6));
+      expect(fine.shape.faces).toBe(c.shape.corners.length);
+      expect(new Set(fine.vertexNames).size).toBe(fine.shape.vertices);
+      expect(new Set(fine.faceNames).size).toBe(fine.shape.faces);
+      for (let v = 0; v < c.shape.vertices; v++) {
+        const [p, q] = [vertexLimit(c, v), vertexLimit(fine, vertex(fine, c.vertexNames[v]))];
+        expect(Math.hypot(...p.point.map((x, k) => x - q.point[k]))).toBeLessThan(1e-12);
+      }
+      const twice = done(refineAll(fine, 'k2', 1e6));
+      expect([...twice.shape.corners].every((v) => v < twice.shape.vertices)).toBe(true);
+      expect(Array.from({ length: fine.shape.faces }, (_, f) => cornersOf(fine.shape, f)).every((n) => n === 4)).toBe(true);
+    }
+    const no = refineAll(box(), 'k1', 50);
+    expect(!no.ok && no.message).toMatch(/at most 50/);
+  });
+});
