@@ -9,6 +9,7 @@ import {
   subBody,
   topologyOf,
 } from '@ample-skin/core/brep';
+import { facesAt, flatAround, type Pole, type PoleUse, poleAdvice, polesOf } from '@ample-skin/core/cage';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { controlPoints } from '@ample-skin/core/nurbs';
 import { type Offers, tryOffers } from '@ample-skin/core/offers';
@@ -122,6 +123,15 @@ export interface AroundView {
 export type TriedOffView =
   | { readonly ok: true; readonly what: string; readonly variants: readonly VariantView[]; readonly of: number }
   | Extract<TriedOff, { ok: false }>;
+export interface PoleView extends Pole {
+  readonly piece: string;
+  readonly advice: string;
+  /** What "flatten here" brings into the plane, by name. */
+  readonly around: readonly string[];
+  readonly plane: { readonly origin: Vec3; readonly normal: Vec3 };
+  /** What "add a ring" is put round. */
+  readonly faces: readonly string[];
+}
 export interface ProofView {
   readonly piece: string;
   readonly seams: readonly SeamView[];
@@ -350,6 +360,23 @@ export class Session {
       .flat()
       .map((p) => pieceKey(p.step, p.output))
       .find((k) => ['skin', 'solid', 'scan'].includes(this.pieces.get(k)?.kind ?? ''));
+  }
+
+  /** Poles of a cage with what is to be done about them. */
+  poles(key: string, use: PoleUse): PoleView[] {
+    const piece = this.pieces.get(key);
+    if (piece?.kind !== 'cage') return [];
+    return polesOf(piece.cage, use).map((p) => {
+      const flat = flatAround(piece.cage, p);
+      return {
+        ...p,
+        piece: key,
+        advice: poleAdvice(p, use),
+        around: flat.vertices.map((v) => piece.cage.vertexNames[v]),
+        plane: flat.plane,
+        faces: facesAt(piece.cage, p).map((f) => piece.cage.faceNames[f]),
+      };
+    });
   }
 
   /** Control nets of the faces of a piece, or the polygons of its curves, as polylines in space. */

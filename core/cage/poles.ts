@@ -208,3 +208,7 @@ export function flatAround(c: Cage, p: Pole): { vertices: number[]; plane: { ori
   const vertices = [p.index, ...fanOf(s, p.index).flatMap((h) => [endOf(s, h), s.corners[s.next[s.next[h]]]])];
   return { vertices: [...new Set(vertices)], plane: { origin: point, normal: normals[0] } };
 }
+
+/** The faces that meet in a pole, or the face it is. */
+export const facesAt = (c: Cage, p: Pole): number[] =>
+  p.kind === 'face' ? [p.index] : fanOf(c.shape, p.index).map((h) => c.shape.face[h]);

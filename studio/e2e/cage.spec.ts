@@ -8,6 +8,7 @@ import {
   factsOf,
   keep,
   noErrors,
+  recipeStep,
   screen,
   segment,
   settled,
@@ -145,5 +146,52 @@ test('a box start: segments by the slider, faces pulled and taken away, an edge 
   expect(volumeOf(solid)).toBeGreaterThan(12_000);
   await expect.poll(async () => Object.values(await statuses(page)), { timeout: 30_000 }).toEqual(['fine', 'fine', 'fine']);
   await shot(page, 'cage-nurbs');
+  await noErrors(page, bad);
+});
+
+test('poles are told with folds and curvatures; one is flattened and ringed from the table, the numbers before stand beside', async ({
+  page,
+}) => {
+  const bad = await begin(page, 'poles', [
+    recipeStep('c', 'cage-start', { shape: 'box', across: 3, along: 3 }),
+    recipeStep(
+      'e',
+      'cage-edit',
+      { operations: [{ id: 'k1', op: 'extrude-faces', faces: ['f z1 1/3 1/3 of 3 3'], by: 14 }] },
+      { cage: ['c'] },
+    ),
+  ]);
+  await page.getByRole('tab', { name: /^Poles/ }).click();
+  const rows = page.locator('.desk .ant-table-row');
+  await expect(rows.first()).toContainText('Flatten here, or add a ring');
+  const fold = async (k: number) => Number(((await rows.nth(k).locator('.num').first().textContent()) ?? '').split(' ')[0]);
+  const worst = await fold(0);
+  expect(worst).toBeCloseTo(90, 3);
+  await shot(page, 'poles-0');
+  await rows.first().click();
+  await rows.first().getByRole('button', { name: 'Flatten here' }).click();
+  await settled(page);
+  await expect(
+    page
+      .locator('.desk')
+      .getByText(/was 90/)
+      .first(),
+  ).toBeVisible();
+  await shot(page, 'poles-1');
+  await segment(page, 'Mould: folds to 10°', page.locator('.desk'));
+  await expect(
+    page
+      .locator('.desk')
+      .getByText(/above 10 degrees/)
+      .first(),
+  ).toBeVisible();
+  await rows.last().getByRole('button', { name: 'Add a ring' }).click();
+  await settled(page);
+  await expect(
+    card(page)
+      .locator('.operations')
+      .getByText(/Ring inside/),
+  ).toBeVisible();
+  expect(Object.values(await statuses(page))).toEqual(['fine', 'fine']);
   await noErrors(page, bad);
 });

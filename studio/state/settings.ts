@@ -34,6 +34,8 @@ export interface Settings {
   readonly isoparms: number;
   /** What is shown of cages. */
   readonly cages: 'both' | 'cage' | 'smooth';
+  /** What cages are made for: how far a pole may fold. */
+  readonly poleUse: 'print' | 'mould';
   /** Control nets of what is selected, or of everything when nothing is. */
   readonly nets: boolean;
   readonly panes: Panes;
@@ -68,6 +70,7 @@ export const DEFAULT_SETTINGS: Settings = {
   bars: { count: 3, spacing: 24, width: 7, heading: 20, height: 40, fixed: 'view' },
   isoparms: 0,
   cages: 'both',
+  poleUse: 'print',
   nets: false,
   panes: 1,
   parallel: [false, true, true, true],

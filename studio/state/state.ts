@@ -7,6 +7,7 @@ import type {
   CompareView,
   MapView,
   PieceView,
+  PoleView,
   Progress,
   ProofView,
   SectionView,
@@ -16,7 +17,7 @@ import type {
 import { create } from 'zustand';
 import type { SaveState } from './save-queue.ts';
 
-export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing' | 'trial' | 'sweep' | 'compare';
+export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing' | 'poles' | 'trial' | 'sweep' | 'compare';
 export interface Notice {
   readonly id: number;
   readonly kind: 'info' | 'warning' | 'error';
@@ -133,6 +134,9 @@ export interface StudioState {
     readonly chosen: readonly string[];
     readonly lit?: readonly string[];
   };
+  /** Poles of the cages that are seen, and what was changed about one: its numbers before. */
+  readonly poles: readonly PoleView[];
+  readonly poleBefore?: { readonly piece: string; readonly name: string; readonly fold: number; readonly spread?: number };
   /** What is chosen of the cage that is being edited, and how it is moved. */
   readonly caging?: Caging;
   readonly lit?: Lit;
@@ -197,6 +201,7 @@ export const useStudio = create<StudioState>(() => ({
   facts: [],
   maps: new Map(),
   nets: [],
+  poles: [],
   cuts: new Map(),
   clipboard: [],
 }));

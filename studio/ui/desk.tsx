@@ -16,6 +16,7 @@ const Timing = dynamic(() => import('./desk-tables.tsx').then((m) => m.Timing), 
 const TrialTable = dynamic(() => import('./try-off.tsx').then((m) => m.TrialTable), { ssr: false });
 const SweepPanel = dynamic(() => import('./sweep-panel.tsx').then((m) => m.SweepPanel), { ssr: false });
 const ComparePanel = dynamic(() => import('./compare-panel.tsx').then((m) => m.ComparePanel), { ssr: false });
+const PolesPanel = dynamic(() => import('./poles-panel.tsx'), { ssr: false });
 const FactsPanel = dynamic(() => import('./facts.tsx').then((m) => m.FactsPanel), { ssr: false });
 
 /** The drawer below: seams as a test run, rims, defects, facts, timing. Closed until it has something to say; the state of the skin is always in view. */
@@ -25,6 +26,8 @@ export function Desk() {
   const rims = useStatusPart((s) => s.rims);
   const defects = useStatusPart((s) => s.defects);
   const verdicts = useStatusPart(seamText);
+  const cages = useStudio((s) => [...s.pieces.values()].some((p) => p.kind === 'cage'));
+  const poles = useStudio((s) => s.poles.length);
   const trial = useStudio((s) => !!s.trial);
   const sweep = useStudio((s) => !!s.sweep);
   const compare = useStudio((s) => !!s.compare);
@@ -51,6 +54,8 @@ export function Desk() {
         return <FactsPanel />;
       case 'comb':
         return <CombPanel />;
+      case 'poles':
+        return <PolesPanel height={height} />;
       case 'trial':
         return trial ? <TrialTable height={height} /> : null;
       case 'sweep':
@@ -75,6 +80,7 @@ export function Desk() {
             { key: 'facts', label: 'Facts' },
             { key: 'comb', label: 'Comb' },
             { key: 'timing', label: 'Timing' },
+            ...(cages ? [{ key: 'poles', label: `Poles ${poles}` }] : []),
             ...(trial ? [{ key: 'trial', label: 'Try-off' }] : []),
             ...(sweep ? [{ key: 'sweep', label: 'Sweep' }] : []),
             ...(compare ? [{ key: 'compare', label: 'Comparison' }] : []),

@@ -40,6 +40,7 @@ export function Scene({ view, fitted, overlay }: { view: View; fitted: RefObject
   useColours(view);
   useSections(view);
   useNets();
+  usePoles();
   usePlane(view);
   useRefinement(view);
   usePicture(view);
@@ -201,6 +202,9 @@ function useOverlay(view: View, overlay: Overlay): void {
   const lit = useStudio((s) => s.lit);
   const nets = useStudio((s) => s.nets);
   const measuring = useStudio((s) => s.measuring);
+  const poles = useStudio((s) => s.poles);
+  const onCages = useStudio((s) => s.stage === 'cages' || (s.desk.tab === 'poles' && s.desk.size !== 'shut'));
+  const marked = useMemo(() => (onCages ? poles.filter((p) => !p.calm || p.junction).map((p) => p.at) : []), [poles, onCages]);
   const measure = useMeasure();
   const scale = useSettings((s) => s.comb.scale);
   // an open sketch is drawn here at once, before the engine has caught up
@@ -267,6 +271,7 @@ function useOverlay(view: View, overlay: Overlay): void {
       ],
       nets,
       cage,
+      poles: marked,
       combs: drawnCombs,
       combAt,
       rubber: doc.drawing && cursor && last ? [last, cursor] : undefined,
@@ -275,7 +280,7 @@ function useOverlay(view: View, overlay: Overlay): void {
       marker: measuring?.length === 1 ? [measuring[0]] : lit?.at ? [lit.at] : undefined,
       measured,
     });
-  }, [handles, cursor, handle, marks, sketch, cage, drawnCombs, combAt, nets, facts, open, lit, measuring, dimensions, view]);
+  }, [handles, cursor, handle, marks, sketch, cage, marked, drawnCombs, combAt, nets, facts, open, lit, measuring, dimensions, view]);
   const labels = useMemo<ViewLabel[]>(
     () => [
       ...dimensions.map(
@@ -441,6 +446,26 @@ function useNets(): void {
       stale = true;
     };
   }, [on, pieces, selection]);
+}
+
+/** Poles of the cages that are seen, kept up with them while nothing is dragged. */
+function usePoles(): void {
+  const pieces = useStudio((s) => s.pieces);
+  const computing = useStudio((s) => s.computing);
+  const use = useSettings((s) => s.poleUse);
+  useEffect(() => {
+    if (computing) return;
+    let stale = false;
+    const keys = [...pieces.values()].filter((p) => p.kind === 'cage' && p.live && !standingOf()(p.key).hidden).map((p) => p.key);
+    if (!keys.length) setStudio((s) => (s.poles.length ? { poles: [], poleBefore: undefined } : s));
+    else
+      Promise.all(keys.map((k) => engine.poles(k, use).catch(() => []))).then((all) => {
+        if (!stale) setStudio({ poles: all.flat() });
+      });
+    return () => {
+      stale = true;
+    };
+  }, [pieces, computing, use]);
 }
 
 /** Grid and axes of the views: those of the plane drawn on. */

@@ -54,10 +54,11 @@ export class LineKit {
   }
   private readonly dots = new Map<string, THREE.PointsMaterial>();
   /** Round marks in front of everything, `size` in pixels. */
-  dot(colour: string, size: number): THREE.PointsMaterial {
-    const key = `${colour}|${size}`;
+  /** Dots of so many pixels, in front of everything or hidden by what stands before them. */
+  dot(colour: string, size: number, hides = false): THREE.PointsMaterial {
+    const key = `${colour}|${size}|${hides}`;
     let m = this.dots.get(key);
-    if (!m) this.dots.set(key, (m = new THREE.PointsMaterial({ color: colour, size, sizeAttenuation: false, depthTest: false })));
+    if (!m) this.dots.set(key, (m = new THREE.PointsMaterial({ color: colour, size, sizeAttenuation: false, depthTest: hides })));
     return m;
   }
   private readonly hairs = new Map<string, THREE.LineBasicMaterial>();

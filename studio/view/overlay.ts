@@ -33,6 +33,8 @@ export interface OverlayContent {
     readonly hover: readonly Vec3[];
     readonly soft?: { readonly at: Float32Array; readonly shares: Float32Array };
   };
+  /** Poles that matter. */
+  readonly poles?: readonly Vec3[];
   readonly combAt?: Vec3;
   readonly rubber?: readonly Vec3[];
   /** Where a click would set a point. */
@@ -98,6 +100,10 @@ export class Overlay {
       line(o.measured, 'brass', 1.6, 7);
       this.dots([...o.measured], theme.brass, 6);
     }
+    if (o.poles?.length) {
+      this.dots([...o.poles], theme.brass, 9);
+      this.dots([...o.poles], theme.page, 4);
+    }
     if (o.cage) this.showCage(o.cage, theme);
     this.showCombs(o, theme);
     for (const h of o.handles) this.showHandle(h, theme, o.lit === handleKey(h.id));
@@ -114,7 +120,7 @@ export class Overlay {
   private showCage(c: NonNullable<OverlayContent['cage']>, theme: ViewTheme): void {
     const of = (list: Float32Array) => new THREE.BufferGeometry().setAttribute('position', new THREE.BufferAttribute(list, 3));
     if (c.vertices.length) {
-      const dots = new THREE.Points(of(c.vertices), this.kit.dot(theme.slate, 4));
+      const dots = new THREE.Points(of(c.vertices), this.kit.dot(theme.slate, 4, true));
       dots.renderOrder = 6;
       this.group.add(dots);
     }

@@ -1,3 +1,4 @@
+import type { PoleUse } from '@ample-skin/core/cage';
 import type { Vec3 } from '@ample-skin/core/math';
 import type { Offers } from '@ample-skin/core/offers';
 import type { Model, ModelMap, Pick } from '@ample-skin/core/recipe';
@@ -150,6 +151,7 @@ const api = {
     return Comlink.transfer(list, sectionBuffers(list));
   },
   nets: (key: string) => session.nets(key),
+  poles: (key: string, use: PoleUse) => session.poles(key, use),
   finer: (list: readonly { key: string; chord: number }[]) => {
     const found = session.finer(list);
     return Comlink.transfer(
