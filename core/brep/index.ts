@@ -9,6 +9,7 @@ export * from './forward.ts';
 export * from './gate.ts';
 export * from './grow.ts';
 export * from './inside.ts';
+export * from './lattice.ts';
 export * from './mass.ts';
 export * from './mesh.ts';
 export * from './mesh-solid.ts';

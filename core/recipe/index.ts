@@ -2,6 +2,7 @@ export * from './border-input.ts';
 export * from './cage-facts.ts';
 export * from './chain-on-skin.ts';
 export * from './cutter-input.ts';
+export * from './deform-piece.ts';
 export * from './dials.ts';
 export * from './drawing.ts';
 export * from './edits.ts';

@@ -81,6 +81,7 @@ function sources(random: Random): Step[] {
       }),
       'p0',
     ),
+    step('edited', 'cage-edit', { operations: [] }, { cage: ['cage'] }),
     ...net(random, size),
   ];
   // a hollow part with a belt round it
@@ -181,7 +182,21 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
   array: [{ pieces: ['block', 'sheet'], path: ['free'] }],
   deform: [{ pieces: ['hollow'] }, { pieces: ['cone', 'sheet'] }, { pieces: ['cage'] }],
   'cage-edit': [{ cage: ['cage'] }, { cage: ['cage'], mirror: ['p0'] }],
-  'cage-skin': [{ cage: ['cage'] }],
+  'cage-skin': [{ cage: ['cage'] }, { cage: ['edited'] }, { cage: ['edited'] }],
+  'cage-fit': [
+    { cage: ['cage'], onto: ['shape'] },
+    { cage: ['edited'], onto: ['block'] },
+  ],
+  'cage-rows': [
+    { lines: ['circle', 'circle2'], onto: ['cone'] },
+    { lines: ['u0', 'u1', 'u3'] },
+    { lines: ['free', 'free2'], joins: ['cage'] },
+  ],
+  'cage-from': [{ of: ['sheet'] }, { of: ['lid'] }],
+  'cage-mesh': [{ cage: ['edited'] }],
+  pave: [{ plane: ['p0'] }, { plane: ['p0'], joins: ['cage'] }],
+  'scan-line': [{ onto: ['cone'] }, { onto: ['shape'] }],
+  lattice: [{ pieces: ['cage'] }, { pieces: ['edited', 'free'] }, { pieces: ['cone'] }],
 };
 /** A pick of a step, of one of its open edges (`step#rim`), or of one between two faces (`step#edge`). */
 function likelyPick(random: Random, x: string, made: ReadonlyMap<string, StepResult>): Pick | undefined {
@@ -328,6 +343,10 @@ export async function attack(id: string, seed: number): Promise<Attack & { reado
   const given = sources(random);
   const run = (steps: readonly Step[]) =>
     evaluateModel({ ...emptyModel('shapes'), steps: [...steps] }, { tools: TOOLS, kernel, memory, limit: 20000 });
+  const first = (await run(given)).steps;
+  const start = first.get('cage')?.outputs.main;
+  const edited = given.find((s) => s.id === 'edited');
+  if (edited && start?.kind === 'cage') Object.assign(edited.params, { operations: operationsOn(random, start.cage) });
   const made = (await run(given)).steps;
   const likely = chance(random, 0.6) ? LIKELY[id] && oneOf(random, LIKELY[id]) : undefined;
   const inputs: Record<string, Pick[]> = {};

@@ -45,6 +45,13 @@ const TOOLS = (
     'cage-start',
     'cage-edit',
     'cage-skin',
+    'cage-fit',
+    'cage-rows',
+    'cage-from',
+    'cage-mesh',
+    'pave',
+    'scan-line',
+    'lattice',
   ].join()
 ).split(',');
 const SEEDS = Number(process.env.SEEDS ?? 3);
