@@ -3,6 +3,7 @@ import summaries from './files/summaries.json' with { type: 'json' };
 import { packagingBuck } from './packaging-buck.ts';
 import { returnedCap } from './returned-cap.ts';
 import { seedPod } from './seed-pod.ts';
+import { GRIP_PICTURE, GRIP_SCAN, squeezeGrip } from './squeeze-grip.ts';
 import { SIDE_PICTURE, tansyBody } from './tansy-body.ts';
 import { tansyShroud } from './tansy-shroud.ts';
 import { tansySpout } from './tansy-spout.ts';
@@ -51,6 +52,16 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     model: packagingBuck(),
     summary: (summaries as Record<string, DemoModel['summary']>)['packaging-buck'],
     files: [{ reference: SIDE_PICTURE, name: 'tansy-side.png' }],
+  },
+  {
+    slug: 'squeeze-grip',
+    blurb: 'Quads paved over a drawing, mirrored, laid onto a clay scan, as NURBS faces joined to a collar: a solid',
+    model: squeezeGrip(),
+    summary: (summaries as Record<string, DemoModel['summary']>)['squeeze-grip'],
+    files: [
+      { reference: GRIP_SCAN, name: 'grip-scan.ply' },
+      { reference: GRIP_PICTURE, name: 'grip-side.png' },
+    ],
   },
   {
     slug: 'returned-cap',

@@ -37,7 +37,8 @@ function halve(c: Cage, plane: Plane, within: number): Edited {
         message: 'The mirror plane cuts through faces: it must run along a loop of edges. Insert a loop there first',
         at: own,
       };
-    if (high > within) keep.push(f);
+    // what lies in the plane is on both sides: it is there to be drawn out of it
+    if (low >= -within) keep.push(f);
   }
   if (!keep.length) return { ok: false, message: 'Nothing lies on the side of the mirror plane that is kept', at: [] };
   if (keep.length === s.faces) return { ok: true, cage: c };

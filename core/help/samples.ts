@@ -175,6 +175,7 @@ const SAMPLES: Record<string, Piece[]> = {
   'match-edge.to': [{ kind: 'skin', body: transformBody(openSkin(), translation([0, 0, 31])) }],
   'blend.second': [{ kind: 'skin', body: transformBody(openSkin(), translation([0, 0, 50])) }],
   'deform.pieces': [lofted(true)],
+  'lattice.pieces': [lofted(true)],
   'trim.cutters': [{ kind: 'plane', frame: up(15), size: 10 }],
   'knit.skins': [lofted(false), { kind: 'skin', body: flatBody([{ outer: [circleCurve(WORLD, 10)], holes: [] }], WORLD, 'base') }],
   'close.skin': [lofted(false)],

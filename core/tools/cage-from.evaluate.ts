@@ -1,6 +1,6 @@
 import { type Edited, limitThrough, quadsOf, rowsCage } from '../cage/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
-import { domainU, domainV, isClosedU, isClosedV, surfacePoint } from '../nurbs/index.ts';
+import { domainU, domainV, isClosedU, isClosedV, isoU, isoV, lengthParameter, type NurbsCurve, surfacePoint } from '../nurbs/index.ts';
 import { cageFacts, cageNotes, type Diagnostic, defineEvaluation, failure, inputBody } from '../recipe/index.ts';
 import tool from './cage-from.ts';
 
@@ -25,9 +25,14 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     const [[u0, u1], [v0, v1]] = [domainU(s), domainV(s)];
     const [roundU, roundV] = [isClosedU(s, 1e-6), isClosedV(s, 1e-6)];
     const [n, m] = [roundU ? Math.max(3, p.along) : p.along, roundV ? Math.max(3, p.across) : p.across];
-    const rows = Array.from({ length: m + (roundV ? 0 : 1) }, (_, j): Vec3[] =>
-      Array.from({ length: n + (roundU ? 0 : 1) }, (_, i) => surfacePoint(s, u0 + ((u1 - u0) * i) / n, v0 + ((v1 - v0) * j) / m)),
-    );
+    // even by length along the middle of the surface, whatever its parameters do
+    const even = (c: NurbsCurve, parts: number, closed: boolean): number[] => {
+      const by = lengthParameter(c);
+      return Array.from({ length: parts + (closed ? 0 : 1) }, (_, i) => (by.total > 0 ? by.at((by.total * i) / parts) : i / parts));
+    };
+    const us = even(isoV(s, (v0 + v1) / 2), n, roundU);
+    const vs = even(isoU(s, (u0 + u1) / 2), m, roundV);
+    const rows = vs.map((v) => us.map((u): Vec3 => surfacePoint(s, u, v)));
     if (rows.some((r) => r.every((q) => distance(q, r[0]) < 1e-9)))
       return failure(
         'pole',

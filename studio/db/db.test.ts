@@ -45,6 +45,7 @@ describe.each([{ where: 'embedded' }, ...(postgresPrograms() ? [{ where: 'server
         'packaging-buck',
         'returned-cap',
         'seed-pod',
+        'squeeze-grip',
         'tansy-body',
         'tansy-shroud',
         'tansy-spout',
