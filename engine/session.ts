@@ -55,6 +55,7 @@ import type { SweepPoint, SweepRow } from '@ample-skin/core/report/sweep-rows';
 import { RUNNABLE as TOOLS } from '@ample-skin/core/tools/evaluations';
 import { outlook, pickedSides, type TriedOff, tryOff, type Variant } from '@ample-skin/core/try-off';
 import { cageLines } from './cage-display.ts';
+import { cageMap } from './cage-map.ts';
 import { type CompareOptions, type CompareView, compareModels } from './comparing.ts';
 import { displayPiece, type PieceDisplay, PREVIEW, qualityFor } from './display.ts';
 import { BEFORE, type Mapped, mapView, specOf } from './map-view.ts';
@@ -152,6 +153,8 @@ export interface UpdateOptions {
   readonly limit?: number;
   readonly files?: ReadonlySet<string>;
   readonly overrides?: ReadonlyMap<string, number>;
+  /** A step whose cages are shown although a later step has taken them over: it is being edited. */
+  readonly open?: string;
   /** Stamps of display data the caller already holds, by piece key. */
   readonly have?: ReadonlyMap<string, string>;
   readonly onProgress?: (p: Progress) => void;
@@ -182,6 +185,7 @@ export class Session {
   private readonly displays = new WeakMap<Piece, { quality: number; display: PieceDisplay; stamp: string }>();
   private readonly proofs = new WeakMap<object, { seams: SeamReport[]; rims: RimReport[]; defects: Defect[] }>();
   private counter = 0;
+  private open: string | undefined;
 
   constructor(
     private readonly kernel: KernelService,
@@ -191,6 +195,7 @@ export class Session {
   /** Evaluates the model and lists steps and pieces; display data only for what the caller does not hold. */
   async update(model: Model, options: UpdateOptions = {}): Promise<Update> {
     const start = performance.now();
+    this.open = options.open;
     const have = new Map(options.have ?? []);
     const soFar = new Map<string, StepResult>();
     let sent = 0;
@@ -264,7 +269,7 @@ export class Session {
         const key = pieceKey(step.id, output);
         held.set(key, piece);
         // pieces taken over by a later step are not on stage: no mesh is made for them
-        const shown = live.has(key);
+        const shown = live.has(key) || (piece.kind === 'cage' && step.id === this.open);
         const stamp = shown ? this.stampOf(piece, quality) : 'off stage';
         pieces.push({
           key,
@@ -345,12 +350,15 @@ export class Session {
   async map(key: string, map: ModelMap, pause: (done: number) => Promise<void> | void): Promise<Mapped> {
     const piece = this.pieces.get(key);
     const known = piece && this.displays.get(piece);
-    if (!piece || !known || (piece.kind !== 'skin' && piece.kind !== 'solid')) return { ok: false, why: 'There is no skin to colour' };
+    if (!piece || !known || (piece.kind !== 'skin' && piece.kind !== 'solid' && piece.kind !== 'cage'))
+      return { ok: false, why: 'There is no skin to colour' };
     const to = map.to === BEFORE ? this.beforeOf(key) : map.to;
     if (map.to === BEFORE && !to) return { ok: false, why: 'It was not made from another skin: choose the piece to measure to' };
     if (map.to === key) return { ok: false, why: 'It is the piece that distances are measured to' };
     const spec = specOf(map, to ? this.pieces.get(to) : undefined);
-    return typeof spec === 'string' ? { ok: false, why: spec } : mapView(key, piece.body, known.display, known.stamp, spec, pause);
+    if (typeof spec === 'string') return { ok: false, why: spec };
+    if (piece.kind === 'cage') return cageMap(key, piece.cage, known.display, known.stamp, spec, pause);
+    return mapView(key, piece.body, known.display, known.stamp, spec, pause);
   }
 
   /** The skin, solid or scan that the step of a piece began with. */

@@ -1,3 +1,4 @@
+import { digestText } from '../math/hash.ts';
 import type { Model, Pick, Step } from './model.ts';
 import type { Tool } from './tool.ts';
 
@@ -6,7 +7,8 @@ type Tools = ReadonlyMap<string, Tool>;
 export const stepLabel = (s: Step, tools: Tools): string => s.name ?? tools.get(s.tool)?.label ?? s.tool;
 
 const roleText = (role: string): string =>
-  role
+  // faces that come of a cage are named by what made them: a few letters of that tell them apart
+  (/[(#~]/.test(role) ? `face ${digestText(role).slice(0, 3)}` : role)
     .replace(/\.inner$/, ' (inside)')
     .replace(/\.outer$/, ' (outside)')
     .replace(/^[uv]0/, 'start rim')

@@ -61,7 +61,7 @@ async function run(wish: Wish): Promise<void> {
   // progress and unfinished work come over ports of their own and may arrive after the answer: then they are old news
   const progress = progressShown();
   try {
-    const update = await engine.update(model, { have, preview: wish.preview, files: wish.files }, progress.tell, (u) => {
+    const update = await engine.update(model, { have, preview: wish.preview, files: wish.files, open: get().open }, progress.tell, (u) => {
       if (mine !== wanted || progress.isOver()) return;
       if (u.whole) accept(u, false);
       else acceptPartial(u);

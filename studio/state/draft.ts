@@ -216,6 +216,14 @@ export function openStep(id: string | undefined): void {
   const step = stepOf(id);
   const stage = (step && TOOLS.get(step.tool)?.stage) ?? get().stage;
   set({ open: id, slot: undefined, sketching: undefined, caging: undefined, right: 'sheet', stage });
+  // a cage that later steps have taken over is drawn while it is edited
+  if (
+    step &&
+    get()
+      .steps.get(step.id)
+      ?.outputs.some((o) => o.kind === 'cage' && !get().pieces.get(o.key)?.live)
+  )
+    recompute();
 }
 
 /** Fills the active slot with a pick; true when there is a slot that took (or refused) it. */

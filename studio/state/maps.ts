@@ -19,7 +19,7 @@ export function mappedPieces(): PieceView[] {
   const standing = standingOf();
   const { look } = getSettings();
   return [...get().pieces.values()].filter((p) => {
-    if (!p.live || p.stale || (p.kind !== 'skin' && p.kind !== 'solid')) return false;
+    if (!p.live || p.stale || (p.kind !== 'skin' && p.kind !== 'solid' && p.kind !== 'cage')) return false;
     const s = standing(p.key);
     return !s.hidden && (s.look ?? look) === 'map';
   });

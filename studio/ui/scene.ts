@@ -104,16 +104,20 @@ function usePieces(view: View, fitted: RefObject<boolean>): void {
       return;
     }
     v.setVariants([]);
+    const upstream = [...pieces.values()].some((p) => p.step === open && p.kind === 'cage' && !p.live && p.display);
     v.setPieces(
       [...pieces.values()].map((p) => {
         const stands = standing(p.key);
         const taken = !p.live && held.has(p.key) && (empty || !!draftId);
         // what a draft made of picks it no longer has says nothing any more
         const past = !!draftId && p.step === draftId && steps.get(draftId)?.status === 'asks';
-        const ghost = !!draftId && p.step === draftId && (p.kind === 'skin' || p.kind === 'solid');
+        // a cage that is edited upstream stands in front of what became of it
+        const edited = upstream && p.step === open;
+        const ghost =
+          (!!draftId && p.step === draftId && (p.kind === 'skin' || p.kind === 'solid')) || (upstream && !edited && p.kind !== 'scan');
         return {
           view: p,
-          visible: (p.live || taken) && !past && !stands.hidden,
+          visible: (p.live || taken || edited) && !past && !(stands.hidden && !edited),
           locked: stands.locked,
           colour: stands.colour,
           look: stands.look,
