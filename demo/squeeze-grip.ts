@@ -158,7 +158,7 @@ export function squeezeGrip(): Model {
       { name: 'collar_d', formula: '18 mm', unit: 'length' },
     ],
     steps,
-    pieces: {},
+    pieces: { 'i-scan/main': { name: 'Clay scan' } },
     groups: [],
     targets: {},
   };

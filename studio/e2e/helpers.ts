@@ -220,3 +220,14 @@ export async function pickFromList(page: Page, name: string): Promise<void> {
   await pieceRow(page, name).click();
   await tab(page, 'Build sheet');
 }
+/** Wears a look from the bar under the view. */
+export const lookAs = async (page: Page, name: string) => {
+  await page.getByRole('button', { name: /^Look/ }).click();
+  await page.locator('.lookgrid').getByText(name, { exact: true }).click();
+};
+/** Waits until the maps of what is seen are there. */
+export const mapped = (page: Page) =>
+  page.waitForFunction(() => {
+    const s = (window as unknown as { ampleState: () => { maps: Map<string, unknown>; mapWork?: number } }).ampleState();
+    return s.maps.size > 0 && s.mapWork === undefined;
+  });

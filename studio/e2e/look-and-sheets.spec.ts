@@ -6,6 +6,8 @@ import {
   card,
   choose,
   keep,
+  lookAs,
+  mapped,
   noErrors,
   pickFromList,
   recipeStep,
@@ -20,15 +22,6 @@ import {
   watch,
 } from './helpers.ts';
 
-const lookAs = async (page: Page, name: string) => {
-  await page.getByRole('button', { name: /^Look/ }).click();
-  await page.locator('.lookgrid').getByText(name, { exact: true }).click();
-};
-const mapped = (page: Page) =>
-  page.waitForFunction(() => {
-    const s = (window as unknown as { ampleState: () => { maps: Map<string, unknown>; mapWork?: number } }).ampleState();
-    return s.maps.size > 0 && s.mapWork === undefined;
-  });
 const under = (page: Page) => page.getByTestId('map-value');
 
 test('maps: values under the pointer, ends by hand, a distance to another piece, looks of single pieces', async ({ page }) => {

@@ -17,10 +17,11 @@ const KIND: Record<string, string> = {
   plane: 'Work planes',
   skin: 'Skins',
   solid: 'Solids',
+  cage: 'Cages',
   scan: 'Scans',
   picture: 'Pictures',
 };
-const COLOUR: Record<string, string> = { curve: '#1e2a2e', skin: '#b5cdbd', solid: '#b5cdbd', scan: '#b9c2bd' };
+const COLOUR: Record<string, string> = { curve: '#1e2a2e', skin: '#b5cdbd', solid: '#b5cdbd', cage: '#b5cdbd', scan: '#b9c2bd' };
 
 /** Everything that stands for itself: groups with name, colour, visibility and lock; what came in together under its file; the rest by kind. */
 export function Pieces() {

@@ -32,7 +32,8 @@ export default function PolesPanel({ height }: { height: number }) {
   };
   if (!any) return <Empty className="pad" image={false} description="No cage yet: poles are told of cages." />;
   const bad = poles.filter((p) => !p.calm || p.junction).length;
-  const was = (p: PoleView) => (before?.piece === p.piece && before.name === p.name ? before : undefined);
+  // by its name: the step that changes it may be another one than the step it was told of
+  const was = (p: PoleView) => (before?.name === p.name ? before : undefined);
   // the one that was changed last stands first, with its numbers before
   const rows = [...poles].sort((a, b) => Number(!!was(b)) - Number(!!was(a)));
   return (
