@@ -9,7 +9,7 @@ import {
   subBody,
   topologyOf,
 } from '@ample-skin/core/brep';
-import { facesAt, flatAround, type Pole, type PoleUse, poleAdvice, polesOf } from '@ample-skin/core/cage';
+import { facesAt, flattening, type Pole, type PoleUse, poleAdvice, polesOf } from '@ample-skin/core/cage';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { controlPoints } from '@ample-skin/core/nurbs';
 import { type Offers, tryOffers } from '@ample-skin/core/offers';
@@ -130,6 +130,8 @@ export interface PoleView extends Pole {
   /** What "flatten here" brings into the plane, by name. */
   readonly around: readonly string[];
   readonly plane: { readonly origin: Vec3; readonly normal: Vec3 };
+  /** By how much: no more than is needed. */
+  readonly share: number;
   /** What "add a ring" is put round. */
   readonly faces: readonly string[];
 }
@@ -375,13 +377,14 @@ export class Session {
     const piece = this.pieces.get(key);
     if (piece?.kind !== 'cage') return [];
     return polesOf(piece.cage, use).map((p) => {
-      const flat = flatAround(piece.cage, p);
+      const flat = flattening(piece.cage, p, use);
       return {
         ...p,
         piece: key,
         advice: poleAdvice(p, use),
         around: flat.vertices.map((v) => piece.cage.vertexNames[v]),
         plane: flat.plane,
+        share: flat.share,
         faces: facesAt(piece.cage, p).map((f) => piece.cage.faceNames[f]),
       };
     });

@@ -8,8 +8,11 @@ import {
   cornersOf,
   cylinderStart,
   edgeBetween,
+  FOLD_LIMIT,
   flatAround,
   flatten,
+  flattening,
+  foldOf,
   gridStart,
   insertLoops,
   junctionsOf,
@@ -130,5 +133,24 @@ describe('poles', () => {
     const faces = polesOf(split, 'print').filter((p) => p.kind === 'face');
     expect(faces.map((p) => p.valence)).toEqual([3, 3]);
     for (const p of faces) expect(p.fold).toBeLessThan(1e-9);
+  });
+  it('is flattened by no more than its fold asks: to the limit of the use, or to half where it is calm already', () => {
+    const box = boxStart({ width: 8, depth: 8, height: 8, across: 3, along: 3, up: 3, taper: 1 });
+    for (const use of ['print', 'mould'] as const) {
+      const [pole] = polesOf(box, use);
+      expect(pole.fold).toBeCloseTo(90, 9);
+      const f = flattening(box, pole, use);
+      const flat = flatten(box, f.vertices, f.plane, undefined, f.share);
+      if (!flat.ok) throw new Error(flat.message);
+      const after = foldOf(flat.cage, pole);
+      expect(after).toBeLessThanOrEqual(0.9 * FOLD_LIMIT[use] + 1e-9);
+      expect(after).toBeGreaterThan(0.8 * FOLD_LIMIT[use]);
+    }
+    const ball = ballStart({ radius: 20, segments: 6, opening: 360 });
+    const [calm] = polesOf(ball, 'print');
+    expect(calm.calm).toBe(true);
+    const f = flattening(ball, calm, 'print');
+    const flat = flatten(ball, f.vertices, f.plane, undefined, f.share);
+    expect(flat.ok && foldOf(flat.cage, calm) / calm.fold).toBeCloseTo(0.5, 1);
   });
 });

@@ -4,6 +4,7 @@ import { areaVector } from './edits.ts';
 import { junctionsOf } from './junctions.ts';
 import { vertexLimit } from './limit.ts';
 import { cornersOf, endOf, fanOf, isBorderVertex, makeShape, valenceOf } from './shape.ts';
+import { flatten } from './shaping.ts';
 import { type Refinable, refine } from './subdivide.ts';
 
 /** What a cage is made for: how far a pole may fold. */
@@ -37,18 +38,6 @@ const LOOK = 3;
 export function polesOf(c: Cage, use: PoleUse): Pole[] {
   const { shape: s } = c;
   const ends = new Set(junctionsOf(c).map((j) => j.vertex));
-  const normals = new Map<number, Vec3>();
-  const normal = (f: number): Vec3 => {
-    let n = normals.get(f);
-    if (!n) normals.set(f, (n = unit(areaVector(c, f))));
-    return n;
-  };
-  const foldAt = (v: number): number =>
-    fanOf(s, v).reduce((most, h) => {
-      const t = s.twin[h];
-      if (t < 0 || c.sharpness[s.edgeOf[h]] === Infinity) return most;
-      return Math.max(most, (angleBetween(normal(s.face[h]), normal(s.face[t])) * 180) / Math.PI);
-    }, 0);
   const out: Pole[] = [];
   for (let v = 0; v < s.vertices; v++) {
     const fan = fanOf(s, v);
@@ -57,7 +46,7 @@ export function polesOf(c: Cage, use: PoleUse): Pole[] {
     // a border corner of one face is none
     const regular = border ? fan.length <= 2 : fan.length === 4;
     if (regular) continue;
-    const fold = foldAt(v);
+    const fold = foldOf(c, { kind: 'vertex', index: v });
     const part = border
       ? undefined
       : around(
@@ -80,10 +69,7 @@ export function polesOf(c: Cage, use: PoleUse): Pole[] {
   for (let f = 0; f < s.faces; f++) {
     const n = cornersOf(s, f);
     if (n === 4) continue;
-    let fold = 0;
-    for (let h = s.faceStart[f]; h < s.faceStart[f + 1]; h++)
-      if (s.twin[h] >= 0 && c.sharpness[s.edgeOf[h]] !== Infinity)
-        fold = Math.max(fold, (angleBetween(normal(f), normal(s.face[s.twin[h]])) * 180) / Math.PI);
+    const fold = foldOf(c, { kind: 'face', index: f });
     const part = around(c, [f]);
     const once = refine(part?.cage ?? c);
     const { shape: t } = part?.cage ?? c;
@@ -212,3 +198,41 @@ export function flatAround(c: Cage, p: Pole): { vertices: number[]; plane: { ori
 /** The faces that meet in a pole, or the face it is. */
 export const facesAt = (c: Cage, p: Pole): number[] =>
   p.kind === 'face' ? [p.index] : fanOf(c.shape, p.index).map((h) => c.shape.face[h]);
+
+/** Largest angle between faces next to each other round a vertex, or over the sides of a face, degrees; fully sharp edges do not count. */
+export function foldOf(c: Cage, p: Pick<Pole, 'kind' | 'index'>): number {
+  const { shape: s } = c;
+  const halves =
+    p.kind === 'vertex' ? fanOf(s, p.index) : Array.from({ length: cornersOf(s, p.index) }, (_, i) => s.faceStart[p.index] + i);
+  return halves.reduce((most, h) => {
+    const t = s.twin[h];
+    if (t < 0 || c.sharpness[s.edgeOf[h]] === Infinity) return most;
+    return Math.max(most, (angleBetween(unit(areaVector(c, s.face[h])), unit(areaVector(c, s.face[t]))) * 180) / Math.PI);
+  }, 0);
+}
+
+/**
+ * How a pole is flattened with the least change: the vertices next to it go towards the plane that touches the smooth surface there by the smallest
+ * share that brings its fold to the limit of the use (to half of it where it is calm already); the far corners of its faces go too only where
+ * that alone is not enough.
+ */
+export function flattening(c: Cage, p: Pole, use: PoleUse): { vertices: number[]; plane: { origin: Vec3; normal: Vec3 }; share: number } {
+  const { plane, vertices: all } = flatAround(c, p);
+  const aim = p.calm ? p.fold / 2 : 0.9 * FOLD_LIMIT[use];
+  const near = p.kind === 'face' ? all : [p.index, ...fanOf(c.shape, p.index).map((h) => endOf(c.shape, h))];
+  const after = (vertices: readonly number[], share: number): number => {
+    const r = flatten(c, vertices, plane, undefined, share);
+    return r.ok ? foldOf(r.cage, p) : Infinity;
+  };
+  for (const vertices of [near, all]) {
+    if (!(after(vertices, 1) <= aim)) continue;
+    let [low, high] = [0, 1];
+    for (let k = 0; k < 10; k++) {
+      const mid = (low + high) / 2;
+      if (after(vertices, mid) <= aim) high = mid;
+      else low = mid;
+    }
+    return { vertices: [...vertices], plane, share: Math.ceil(high * 1000) / 1000 };
+  }
+  return { vertices: all, plane, share: 1 };
+}

@@ -444,6 +444,7 @@ test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, ope
   const [skin] = await factsOf(page, 'skin');
   expect(Number(skin.faces)).toBeGreaterThan(8);
   await expect.poll(async () => Object.values(await statuses(page)).filter((s) => s !== 'fine'), { timeout: 30_000 }).toEqual([]);
+  await expect(page.getByTestId('watertight')).not.toContainText('fault');
   await lookAs(page, 'Map');
   await page.getByLabel('What is mapped').click();
   await page.locator('.ant-select-item-option').filter({ hasText: 'Distance' }).click();

@@ -25,7 +25,7 @@ export default function PolesPanel({ height }: { height: number }) {
             op: 'flatten',
             vertices: [...p.around],
             plane: { origin: [...p.plane.origin], normal: [...p.plane.normal] },
-            share: 1,
+            share: p.share,
           }
         : { id, op: 'ring', faces: [...p.faces], share: 0.4 },
     );
