@@ -43,8 +43,8 @@ writeFileSync(
   `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
 );
 for (const [demo, row, name] of [
-  // a pod parted along a loop, with its lip
-  ['seed-pod', 'Two halves', 'parted'],
+  // a cage over its clay, edited, with what became of it behind
+  ['squeeze-grip', 'Rim, level and creased', 'cage'],
 ]) {
   await page.goto(`${base}/model/${models.find((x) => x.demo === demo).id}`);
   await ready();
