@@ -3,6 +3,7 @@ import { angleBetween, cross, sub, type Vec3 } from '../math/index.ts';
 import { type Cage, makeCage, pointOf } from './cage.ts';
 import type { Edited } from './edits.ts';
 import { cornersOf } from './shape.ts';
+import { smoothMesh } from './smooth.ts';
 
 interface Triangles {
   readonly positions: ArrayLike<number>;
@@ -74,4 +75,16 @@ export function facesAsTriangles(c: Cage): { positions: Float64Array; indices: U
     else for (const t of earsOf(own.map((v) => pointOf(c.points, v)))) out.push(own[t[0]], own[t[1]], own[t[2]]);
   }
   return { positions: c.points.slice(), indices: Uint32Array.from(out) };
+}
+
+/** The smooth surface as triangles over its vertices alone: where normals differ along creases the corners are one. */
+export function smoothTriangles(c: Cage, steps: number): { positions: Float64Array; indices: Uint32Array } {
+  const m = smoothMesh(c, steps);
+  const { shape: s } = m;
+  const indices = new Uint32Array(6 * s.faces);
+  for (let f = 0; f < s.faces; f++) {
+    const [v, w, x, y] = s.corners.subarray(4 * f, 4 * f + 4);
+    indices.set([v, w, x, v, x, y], 6 * f);
+  }
+  return { positions: m.positions.slice(0, 3 * s.vertices), indices };
 }

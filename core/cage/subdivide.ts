@@ -127,38 +127,62 @@ export function vertexRule({ shape: s, sharpness, pins }: Refinable, v: number):
   };
 }
 
+/** The middle of a face after one step, put into `out`. */
+function putFace({ shape: s, points }: Refinable, f: number, out: Float64Array): void {
+  const [a, b] = [s.faceStart[f], s.faceStart[f + 1]];
+  let [x, y, z] = [0, 0, 0];
+  for (let h = a; h < b; h++) {
+    const o = 3 * s.corners[h];
+    x += points[o];
+    y += points[o + 1];
+    z += points[o + 2];
+  }
+  const k = 1 / (b - a);
+  const o = 3 * (s.vertices + s.edges + f);
+  out[o] = k * x;
+  out[o + 1] = k * y;
+  out[o + 2] = k * z;
+}
+/** The vertex in an edge, once the middles of its faces stand in `out`. */
+function putEdge({ shape: s, points, sharpness }: Refinable, e: number, out: Float64Array): void {
+  const faceAt = 3 * (s.vertices + s.edges);
+  const h = s.edgeHalf[e];
+  const [a, b, o] = [3 * s.corners[h], 3 * s.corners[s.next[h]], 3 * (s.vertices + e)];
+  const t = s.twin[h];
+  const w = t < 0 ? 1 : Math.min(1, sharpness[e]);
+  const [m, q] = [0.5 * w + 0.25 * (1 - w), 0.25 * (1 - w)];
+  const f = faceAt + 3 * s.face[h];
+  const g = t < 0 ? f : faceAt + 3 * s.face[t];
+  for (let k = 0; k < 3; k++) out[o + k] = m * (points[a + k] + points[b + k]) + (q ? q * (out[f + k] + out[g + k]) : 0);
+}
+/** A vertex, where `out` holds the sum of the ends of its edges and of the middles of its `n` faces: by its own rule, or plainly smooth. */
+function putVertex(c: Refinable, v: number, n: number, plain: boolean, out: Float64Array): void {
+  const { points } = c;
+  const o = 3 * v;
+  if (plain) {
+    // (Q + 2 R + (n - 3) v) / n, with R from the middles of edges: (n - 2) / n v + (sum of ends + sum of face points) / n²
+    const [a, b] = [(n - 2) / n, 1 / (n * n)];
+    for (let k = 0; k < 3; k++) out[o + k] = a * points[o + k] + b * out[o + k];
+    return;
+  }
+  const r = vertexRule(c, v);
+  const [p, q] = [3 * r.along[0], 3 * r.along[1]];
+  for (let k = 0; k < 3; k++) {
+    const smooth = r.smooth > 0 ? ((n - 2) / n) * points[o + k] + out[o + k] / (n * n) : 0;
+    const crease = r.crease > 0 ? 0.75 * points[o + k] + 0.125 * (points[p + k] + points[q + k]) : 0;
+    out[o + k] = r.smooth * smooth + r.crease * crease + r.held * points[o + k];
+  }
+}
+
 /** Places after one step, in the order of `refinedShape`. */
 export function refinedPoints(c: Refinable): Float64Array {
   const { shape: s, points, sharpness, pins } = c;
   const [V, E, F, n] = [s.vertices, s.edges, s.faces, s.corners.length];
-  const { corners, next, twin, edgeHalf, face, faceStart } = s;
+  const { corners, next, twin, edgeHalf, face } = s;
   const out = new Float64Array(3 * (V + E + F));
   const faceAt = 3 * (V + E);
-  for (let f = 0; f < F; f++) {
-    let [x, y, z] = [0, 0, 0];
-    const [a, b] = [faceStart[f], faceStart[f + 1]];
-    for (let h = a; h < b; h++) {
-      const o = 3 * corners[h];
-      x += points[o];
-      y += points[o + 1];
-      z += points[o + 2];
-    }
-    const k = 1 / (b - a);
-    const o = faceAt + 3 * f;
-    out[o] = k * x;
-    out[o + 1] = k * y;
-    out[o + 2] = k * z;
-  }
-  for (let e = 0; e < E; e++) {
-    const h = edgeHalf[e];
-    const [a, b, o] = [3 * corners[h], 3 * corners[next[h]], 3 * (V + e)];
-    const t = twin[h];
-    const w = t < 0 ? 1 : Math.min(1, sharpness[e]);
-    const [m, q] = [0.5 * w + 0.25 * (1 - w), 0.25 * (1 - w)];
-    const f = faceAt + 3 * face[h];
-    const g = t < 0 ? f : faceAt + 3 * face[t];
-    for (let k = 0; k < 3; k++) out[o + k] = m * (points[a + k] + points[b + k]) + (q ? q * (out[f + k] + out[g + k]) : 0);
-  }
+  for (let f = 0; f < F; f++) putFace(c, f, out);
+  for (let e = 0; e < E; e++) putEdge(c, e, out);
   // sums over the faces and edges of every vertex, and whether anything at it is not plainly smooth
   const marked = new Uint8Array(V);
   for (let e = 0; e < E; e++)
@@ -171,23 +195,7 @@ export function refinedPoints(c: Refinable): Float64Array {
     const [w, f] = [3 * corners[next[h]], faceAt + 3 * face[h]];
     for (let k = 0; k < 3; k++) out[o + k] += points[w + k] + out[f + k];
   }
-  for (let v = 0; v < V; v++) {
-    const o = 3 * v;
-    const N = valence[v];
-    if (!marked[v] && !(pins[v] > 0) && N) {
-      // (Q + 2 R + (N - 3) v) / N, with R from the middles of edges: (N - 2) / N v + (sum of ends + sum of face points) / N²
-      const [a, b] = [(N - 2) / N, 1 / (N * N)];
-      for (let k = 0; k < 3; k++) out[o + k] = a * points[o + k] + b * out[o + k];
-      continue;
-    }
-    const r = vertexRule(c, v);
-    const [p, q] = [3 * r.along[0], 3 * r.along[1]];
-    for (let k = 0; k < 3; k++) {
-      const smooth = r.smooth > 0 ? ((N - 2) / N) * points[o + k] + out[o + k] / (N * N) : 0;
-      const crease = r.crease > 0 ? 0.75 * points[o + k] + 0.125 * (points[p + k] + points[q + k]) : 0;
-      out[o + k] = r.smooth * smooth + r.crease * crease + r.held * points[o + k];
-    }
-  }
+  for (let v = 0; v < V; v++) putVertex(c, v, valence[v], !marked[v] && !(pins[v] > 0) && valence[v] > 0, out);
   return out;
 }
 
@@ -196,9 +204,9 @@ export function refinedPoints(c: Refinable): Float64Array {
  * that were worked out: all that stand in a face with one that moved.
  */
 export function refinedPointsAt(c: Refinable, moved: readonly number[], out: Float64Array): number[] {
-  const { shape: s, points, sharpness } = c;
+  const { shape: s, points } = c;
   const [V, E] = [s.vertices, s.edges];
-  const { corners, next, twin, edgeHalf, face, faceStart } = s;
+  const { corners, next, twin, face, faceStart } = s;
   const faces = new Set<number>();
   for (const v of moved) {
     let h = s.out[v];
@@ -210,54 +218,31 @@ export function refinedPointsAt(c: Refinable, moved: readonly number[], out: Flo
   }
   const edges = new Set<number>();
   const vertices = new Set<number>();
-  const faceAt = 3 * (V + E);
   for (const f of faces) {
-    const [a, b] = [faceStart[f], faceStart[f + 1]];
-    let [x, y, z] = [0, 0, 0];
-    for (let h = a; h < b; h++) {
-      const o = 3 * corners[h];
-      x += points[o];
-      y += points[o + 1];
-      z += points[o + 2];
+    putFace(c, f, out);
+    for (let h = faceStart[f]; h < faceStart[f + 1]; h++) {
       edges.add(s.edgeOf[h]);
       vertices.add(corners[h]);
     }
-    out[faceAt + 3 * f] = x / (b - a);
-    out[faceAt + 3 * f + 1] = y / (b - a);
-    out[faceAt + 3 * f + 2] = z / (b - a);
   }
-  for (const e of edges) {
-    const h = edgeHalf[e];
-    const [a, b, o] = [3 * corners[h], 3 * corners[next[h]], 3 * (V + e)];
-    const t = twin[h];
-    const w = t < 0 ? 1 : Math.min(1, sharpness[e]);
-    const [m, q] = [0.5 * w + 0.25 * (1 - w), 0.25 * (1 - w)];
-    const f = faceAt + 3 * face[h];
-    const g = t < 0 ? f : faceAt + 3 * face[t];
-    for (let k = 0; k < 3; k++) out[o + k] = m * (points[a + k] + points[b + k]) + (q ? q * (out[f + k] + out[g + k]) : 0);
-  }
+  for (const e of edges) putEdge(c, e, out);
+  const faceAt = 3 * (V + E);
   for (const v of vertices) {
     const o = 3 * v;
-    const r = vertexRule(c, v);
-    let [N, x, y, z] = [0, 0, 0, 0];
-    if (r.smooth > 0) {
-      let h = s.out[v];
-      do {
-        N++;
-        const [w, f] = [3 * corners[next[h]], faceAt + 3 * face[h]];
-        x += points[w] + out[f];
-        y += points[w + 1] + out[f + 1];
-        z += points[w + 2] + out[f + 2];
-        h = twin[s.prev[h]];
-      } while (h >= 0 && h !== s.out[v]);
-    }
-    const sums = [x, y, z];
-    const [p, q] = [3 * r.along[0], 3 * r.along[1]];
-    for (let k = 0; k < 3; k++) {
-      const smooth = r.smooth > 0 ? ((N - 2) / N) * points[o + k] + sums[k] / (N * N) : 0;
-      const crease = r.crease > 0 ? 0.75 * points[o + k] + 0.125 * (points[p + k] + points[q + k]) : 0;
-      out[o + k] = r.smooth * smooth + r.crease * crease + r.held * points[o + k];
-    }
+    let [n, x, y, z] = [0, 0, 0, 0];
+    let h = s.out[v];
+    do {
+      n++;
+      const [w, f] = [3 * corners[next[h]], faceAt + 3 * face[h]];
+      x += points[w] + out[f];
+      y += points[w + 1] + out[f + 1];
+      z += points[w + 2] + out[f + 2];
+      h = twin[s.prev[h]];
+    } while (h >= 0 && h !== s.out[v]);
+    out[o] = x;
+    out[o + 1] = y;
+    out[o + 2] = z;
+    putVertex(c, v, n, false, out);
   }
   return [...vertices, ...[...edges].map((e) => V + e), ...[...faces].map((f) => V + E + f)];
 }

@@ -4,6 +4,7 @@ export * from './formats.ts';
 export * from './iges.ts';
 export * from './iges-sheet.ts';
 export * from './mesh.ts';
+export * from './obj-cage.ts';
 export * from './out-mesh.ts';
 export * from './out-part.ts';
 export * from './picture.ts';

@@ -1,3 +1,4 @@
+import { smoothTriangles } from '../cage/index.ts';
 import type { OutPart } from '../exchange/index.ts';
 import { livePieces, type Model, type ModelResult, standings, type Tool } from '../recipe/index.ts';
 
@@ -12,6 +13,7 @@ export function seenParts(model: Model, result: ModelResult, tools: ReadonlyMap<
     const common = { name: words.at(-1) as string, path, colour: stands.colour };
     if (piece.kind === 'skin' || piece.kind === 'solid') return [{ ...common, body: piece.body }];
     if (piece.kind === 'curve') return [{ ...common, curves: piece.curves }];
+    if (piece.kind === 'cage') return [{ ...common, mesh: smoothTriangles(piece.cage, 3) }];
     return piece.kind === 'scan' ? [{ ...common, mesh: piece.mesh }] : [];
   });
 }

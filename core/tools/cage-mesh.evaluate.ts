@@ -1,4 +1,4 @@
-import { facesAsTriangles, smoothMesh } from '../cage/index.ts';
+import { facesAsTriangles, smoothTriangles } from '../cage/index.ts';
 import { defineEvaluation, failure } from '../recipe/index.ts';
 import tool from './cage-mesh.ts';
 
@@ -10,7 +10,7 @@ export default defineEvaluation(tool, (inputs, p) => {
   const { cage } = piece;
   const quads = cage.shape.corners.length * 4 ** Math.max(0, p.steps - 1);
   if (2 * quads > MOST) return failure('too-many', `That would be ${2 * quads} triangles; ${MOST} are the most: take fewer steps`);
-  const mesh = p.steps === 0 ? facesAsTriangles(cage) : weldedMesh(cage, p.steps);
+  const mesh = p.steps === 0 ? facesAsTriangles(cage) : smoothTriangles(cage, p.steps);
   return {
     outputs: { main: { kind: 'scan', mesh } },
     facts: [
@@ -19,15 +19,3 @@ export default defineEvaluation(tool, (inputs, p) => {
     ],
   };
 });
-
-/** The smooth surface as triangles over its vertices alone: where normals differ along creases the corners are one. */
-function weldedMesh(cage: Parameters<typeof smoothMesh>[0], steps: number) {
-  const m = smoothMesh(cage, steps);
-  const { shape: s } = m;
-  const indices = new Uint32Array(6 * s.faces);
-  for (let f = 0; f < s.faces; f++) {
-    const [a, b, c, d] = s.corners.subarray(4 * f, 4 * f + 4);
-    indices.set([a, b, c, a, c, d], 6 * f);
-  }
-  return { positions: m.positions.slice(0, 3 * s.vertices), indices };
-}

@@ -242,4 +242,23 @@ describe('the cage tools', () => {
     expect([...t.points.slice(0, 3)]).toEqual([-6.25, -5, 2]);
     expect(between.get('w')?.diagnostics[0].message).toMatch(/not alike/);
   });
+  it('goes out as OBJ with its polygons and creases and comes in as the same cage; as STL it is the smooth surface', async () => {
+    const steps = [...manySteps().slice(0, 2), step('x', 'export', { format: 'obj', name: 'many' }, { pieces: ['e'] })];
+    const made = await evaluateModel({ ...emptyModel('cage'), steps }, { tools: TOOLS, kernel, files: new Set(['x']) });
+    const [file] = made.steps.get('x')?.files ?? [];
+    expect(file?.name).toBe('many.obj');
+    const back = await evaluateModel(
+      { ...emptyModel('cage'), steps: [step('i', 'import', { file: 'a', polygons: 'cage' })].map((s) => ({ ...s, version: 2 })) },
+      { tools: TOOLS, kernel, asset: async () => ({ name: 'many.obj', data: file.data }) },
+    );
+    const [a, b] = [cageOf(made.steps.get('e')), cageOf(back.steps.get('i'))];
+    expect([...b.points]).toEqual([...a.points]);
+    expect([b.shape.faces, b.sharpness.filter((x) => x > 0).length]).toEqual([a.shape.faces, 8]);
+    const stl = await evaluateModel(
+      { ...emptyModel('cage'), steps: steps.map((s) => (s.id === 'x' ? { ...s, params: { ...s.params, format: 'stl' } } : s)) },
+      { tools: TOOLS, kernel, files: new Set(['x']) },
+    );
+    expect(stl.steps.get('x')?.diagnostics).toEqual([]);
+    expect(stl.steps.get('x')?.files[0].name).toBe('many.stl');
+  });
 });

@@ -1,4 +1,5 @@
 import { combineBodies } from '../brep/index.ts';
+import { type Cage, sameFaces, smoothTriangles } from '../cage/index.ts';
 import {
   type Compared,
   type Delivered,
@@ -8,11 +9,13 @@ import {
   type NamedChain,
   type OutPart,
   outMeshes,
+  readCageObj,
   readDxf,
   readSvg,
   type SpaceFormat,
   triangleCount,
   unfit,
+  writeCageObj,
   writeDxf,
   writeSvg,
 } from '../exchange/index.ts';
@@ -37,6 +40,9 @@ import tool from './export-file.ts';
 export default defineEvaluation(tool, async (inputs, p, context) => {
   if (p.format === 'svg' || p.format === 'dxf') return writeCurves(inputs, p, context);
   const format = p.format as SpaceFormat;
+  const cages = inputs.pieces.flatMap((i) => (i.piece.kind === 'cage' ? [{ name: i.name ?? 'cage', cage: i.piece.cage }] : []));
+  // cages alone keep their polygons and creases where the format holds them
+  if (format === 'obj' && cages.length && cages.length === inputs.pieces.length) return writeCages(cages, p, context);
   const { parts: all, bare } = partsOf(inputs.pieces, p.grouped, context.modelName);
   const wrong = all.flatMap((x) => {
     const why = unfit(x, format);
@@ -76,6 +82,39 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   };
 });
 
+/** Steps of refinement of a cage that goes into a file of triangles. */
+const CAGE_STEPS = 3;
+
+/** Cages as polygons with their creases; what was written is read again and compared to the last bit. */
+function writeCages(
+  cages: readonly { readonly name: string; readonly cage: Cage }[],
+  p: { readonly name: string },
+  context: ToolContext,
+): ToolResult {
+  const count = (label: string, of: (c: Cage) => number): Fact => {
+    const n = cages.reduce((sum, c) => sum + of(c.cage), 0);
+    return { label, value: formatNumber(n, 0), number: n };
+  };
+  const creases = (c: Cage) => c.sharpness.reduce((n, x) => n + (x > 0 ? 1 : 0), 0);
+  const facts = [count('cages', () => 1), count('faces', (c) => c.shape.faces), count('creased edges', creases)];
+  if (!context.files) return { outputs: {}, facts };
+  const data = new TextEncoder().encode(writeCageObj(cages));
+  const back = readCageObj(data);
+  const same =
+    back.ok &&
+    back.cages.length === cages.length &&
+    back.cages.every(
+      ({ cage: c }, i) => sameFaces(c.shape, cages[i].cage.shape) && c.points.every((x, k) => x === cages[i].cage.points[k]),
+    );
+  if (!same)
+    return failure('read-back', back.ok ? 'The written file reads back otherwise than it was meant: it is not handed over' : back.message);
+  return {
+    outputs: {},
+    facts: [...facts, { label: 'read back', value: 'the same, to the last bit' }],
+    files: [{ name: `${fileStem(p.name.trim() || context.modelName || 'cage')}.obj`, type: 'model/obj', data }],
+  };
+}
+
 /** Picked pieces as parts with their names, groups and colours. A name that came from an assembly tells the groups it stood in. */
 export function partsOf(
   inputs: readonly Input[],
@@ -93,6 +132,7 @@ export function partsOf(
     const { piece } = i;
     if (piece.kind === 'skin' || piece.kind === 'solid') return [{ ...common, body: piece.body }];
     if (piece.kind === 'scan') return [{ ...common, mesh: piece.mesh }];
+    if (piece.kind === 'cage') return [{ ...common, mesh: smoothTriangles(piece.cage, CAGE_STEPS) }];
     if (piece.kind === 'curve') return [{ ...common, curves: piece.curves }];
     bare.push(`"${words.join(' / ')}"`);
     return [];

@@ -1,9 +1,11 @@
 import { transformBody } from '../brep/index.ts';
-import { inspectMesh, isScanFile, readDxf, readIges, readScan, readStep, readSvg, type ScanPart } from '../exchange/index.ts';
+import { inspectMesh, isScanFile, readCageObj, readDxf, readIges, readScan, readStep, readSvg, type ScanPart } from '../exchange/index.ts';
 import { applyPoint, betweenFrames, compose, formatNumber, scaling, WORLD } from '../math/index.ts';
 import { transformCurve } from '../nurbs/index.ts';
 import {
   bodyPiece,
+  cageFacts,
+  cageNotes,
   curveFacts,
   type Diagnostic,
   defineEvaluation,
@@ -22,6 +24,7 @@ const MOST_PIECES = 2000;
 interface Params {
   readonly unit: 'mm' | 'cm' | 'm' | 'in';
   readonly scale: number;
+  readonly polygons: 'scan' | 'cage';
 }
 
 interface File {
@@ -37,6 +40,7 @@ export default defineEvaluation(tool, async (inputs, p, context) => {
   const file: File = { name: asset.name, stem: asset.name.replace(/\.[^.]*$/, ''), data: asset.data };
   if (/\.(svg|dxf)$/i.test(file.name)) return curvesOf(file, p, inputs.plane);
   if (/\.(iges|igs)$/i.test(file.name)) return igesOf(file, p, context);
+  if (/\.obj$/i.test(file.name) && p.polygons === 'cage') return cagesOf(file, p);
   const isStep = /\.(step|stp)$/i.test(file.name) || /ISO-10303/.test(new TextDecoder('latin1').decode(file.data.subarray(0, 256)));
   return isStep && !isScanFile(file.name)
     ? stepOf(file, p, context)
@@ -65,6 +69,18 @@ function curvesOf(file: File, p: Params, plane: readonly Input[]): ToolResult {
       { label: 'file unit', value: r.unit },
       ...curveFacts(r.chains.flatMap((c) => c.curves)).slice(1, 4),
     ],
+  };
+}
+
+function cagesOf(file: File, p: Params): ToolResult {
+  const r = readCageObj(file.data);
+  if (!r.ok) return failure('bad-file', `${file.name}: ${r.message}`);
+  const map = scaling([0, 0, 0], { mm: 1, cm: 10, m: 1000, in: 25.4 }[p.unit] * p.scale);
+  const label = (name: string, i: number) => name || (r.cages.length > 1 ? `${file.stem} ${i + 1}` : file.stem);
+  return {
+    outputs: named(r.cages.map((c, i) => transformPiece({ kind: 'cage', cage: c.cage, label: label(c.name, i) }, map))),
+    diagnostics: [...warnings([...r.notes, ...tooMany(r.cages.length, 'cages')]), ...cageNotes(r.cages[0].cage)],
+    facts: [{ label: 'cages', value: String(r.cages.length) }, ...cageFacts(r.cages[0].cage)],
   };
 }
 

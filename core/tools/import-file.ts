@@ -29,6 +29,16 @@ export default defineTool({
       default: 'mm',
       hint: 'What STL, OBJ and PLY files count in: they do not say',
     }),
+    polygons: param.choice({
+      label: 'OBJ polygons',
+      options: [
+        { value: 'scan', label: 'As a scan' },
+        { value: 'cage', label: 'As a cage' },
+      ],
+      default: 'scan',
+      hint: 'A cage keeps faces of four and more corners, and creases that a file of ours tells',
+      rare: true,
+    }),
     scale: param.ratio({ label: 'Scale', default: 1, min: 1e-6, max: 1e6 }),
   }),
   migrations: [({ stlUnit, ...old }) => (stlUnit === undefined ? old : { ...old, unit: stlUnit })],
