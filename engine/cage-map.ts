@@ -23,7 +23,7 @@ export async function cageMap(
   const m = smoothMesh(cage, steps);
   const n = m.positions.length / 3;
   const at = (i: number): Vec3 => [m.positions[3 * i], m.positions[3 * i + 1], m.positions[3 * i + 2]];
-  const value = valueOf(cage, steps, spec, at, (i) => [m.normals[3 * i], m.normals[3 * i + 1], m.normals[3 * i + 2]]);
+  const value = fieldOf(cage, steps, spec, at, (i) => [m.normals[3 * i], m.normals[3 * i + 1], m.normals[3 * i + 2]]);
   const turned = !!mapLook(spec.kind).reciprocal;
   const values = new Float64Array(n);
   for (let i = 0; i < n; i++) {
@@ -50,7 +50,7 @@ export async function cageMap(
   };
 }
 
-function valueOf(cage: Cage, steps: number, spec: MapSpec, at: (i: number) => Vec3, normal: (i: number) => Vec3): (i: number) => number {
+function fieldOf(cage: Cage, steps: number, spec: MapSpec, at: (i: number) => Vec3, normal: (i: number) => Vec3): (i: number) => number {
   if (spec.kind === 'distance') {
     const away = spec.to && ('body' in spec.to ? distanceToBody(spec.to.body) : distanceToMesh(spec.to.mesh));
     return (i) => away?.(at(i)) ?? Number.NaN;
