@@ -15,6 +15,8 @@ export interface FitOptions {
   readonly even: number;
   /** Vertices on open borders stay where they are. */
   readonly holdBorders: boolean;
+  /** The vertices that may move; all when left out. */
+  readonly only?: ReadonlySet<number>;
 }
 export interface Fitted {
   readonly cage: Cage;
@@ -64,7 +66,7 @@ export function fitOnto(start: Cage, nearest: Nearest, o: FitOptions): Fitted {
     const normals = m.normals;
     for (let v = 0; v < s.vertices; v++) {
       const border = isBorderVertex(s, v);
-      if (s.out[v] < 0 || cage.pins[v] > 0 || (border && o.holdBorders)) continue;
+      if (s.out[v] < 0 || cage.pins[v] > 0 || (border && o.holdBorders) || (o.only && !o.only.has(v))) continue;
       const fan = fanOf(s, v);
       // the vertex itself, its edges' middles and its faces' middles, as the cubic weighs them
       let weight = 4;

@@ -19,7 +19,9 @@ import {
   partsOf,
   pointOf,
   refineAll,
+  refinePart,
   slide,
+  smoothMesh,
   splitOff,
   thicken,
   vertexLimit,
@@ -142,5 +144,38 @@ describe('rings inside, parts, copies, walls', () => {
     }
     const no = refineAll(box(), 'k1', 50);
     expect(!no.ok && no.message).toMatch(/at most 50/);
+  });
+  it('refined in part: the smooth surface stays within what is told, measured by other places; a flat one stays exactly', () => {
+    const r = seeded(3);
+    const flat = done(refinePart(grid(), 'k1', [5, 6], 1e6));
+    expect(flat.shape.faces).toBe(16 + 2 * 3);
+    expect([...flat.points].every((x, i) => i % 3 !== 2 || Math.abs(x) < 1e-12)).toBe(true);
+    const hill = withPoints(
+      grid(6),
+      grid(6).points.map((x, i, all) => (i % 3 === 2 ? 1.5 * Math.exp(-(all[i - 2] ** 2 + all[i - 1] ** 2) / 6) + 0.02 * r() : x)),
+    );
+    const part = refinePart(hill, 'k1', [14, 15, 20, 21], 1e6);
+    if (!part.ok) throw new Error(part.message);
+    const off = part.off ?? Infinity;
+    expect(off).toBeLessThan(0.02);
+    expect(off).toBeGreaterThan(0);
+    // places of the new surface against the old one refined further than what it was measured by
+    // heights over the nearest place of the old one, along its tangent plane
+    const [a, b] = [smoothMesh(part.cage, 4), smoothMesh(hill, 5)];
+    let worst = 0;
+    for (let v = 0; v < a.shape.vertices; v += 5) {
+      let [least, w] = [Infinity, 0];
+      for (let i = 0; i < b.shape.vertices; i++) {
+        const d2 = (a.positions[3 * v] - b.positions[3 * i]) ** 2 + (a.positions[3 * v + 1] - b.positions[3 * i + 1]) ** 2;
+        if (d2 < least) [least, w] = [d2, i];
+      }
+      const away = [0, 1, 2].reduce((sum, k) => sum + (a.positions[3 * v + k] - b.positions[3 * w + k]) * b.normals[3 * w + k], 0);
+      worst = Math.max(worst, Math.abs(away));
+    }
+    expect(worst).toBeLessThan(1.2 * off + 1e-3);
+    expect(worst).toBeGreaterThan(off / 3);
+    expect(new Set(part.cage.vertexNames).size).toBe(part.cage.shape.vertices);
+    const no = refinePart(hill, 'k1', [0], 30);
+    expect(!no.ok && no.message).toMatch(/at most 30/);
   });
 });

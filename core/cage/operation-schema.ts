@@ -50,6 +50,7 @@ export const operationSchema = z.discriminatedUnion('op', [
   z.object({ ...base, op: z.literal('thicken'), by: number }),
   z.object({ ...base, op: z.literal('slide'), edges: some, share: number }),
   z.object({ ...base, op: z.literal('refine') }),
+  z.object({ ...base, op: z.literal('refine-part'), faces: some }),
   z.object({ ...base, op: z.literal('run-on'), vertices: some }),
   z.object({ ...base, op: z.literal('stop'), vertices: some }),
   z.object({ ...base, op: z.literal('calm'), vertices: some, rounds: number }),
@@ -80,6 +81,7 @@ export const OPERATION_WORDS: Readonly<Record<Operation['op'], string>> = {
   thicken: 'Thicken',
   slide: 'Slide',
   refine: 'Refine',
+  'refine-part': 'Refine in part',
   'run-on': 'Run on',
   stop: 'Stop',
 };

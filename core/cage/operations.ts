@@ -1,5 +1,5 @@
 import type { Vec3 } from '../math/index.ts';
-import { type Cage, edgeName, FULL, MOST_SHARP, pointOf } from './cage.ts';
+import { type Cage, FULL, MOST_SHARP, pointOf } from './cage.ts';
 import {
   bridge,
   connect,
@@ -17,9 +17,12 @@ import {
 } from './edits.ts';
 import { runOn, stopAt } from './junctions.ts';
 import { duplicateFaces, insetFaces, refineAll, slide, splitOff, thicken } from './more-edits.ts';
+import { named } from './operation-names.ts';
 import { type Operation, withNumbers } from './operation-schema.ts';
+import { refinePart } from './refine-part.ts';
 import { flatten, intoCircle, relax, spaceEvenly, straighten, transformVertices } from './shaping.ts';
 
+export * from './operation-names.ts';
 export * from './operation-schema.ts';
 
 /** How one operation went: done; done with some of its elements; without any of them; refused by what it would have made; muted. */
@@ -32,25 +35,12 @@ export interface OperationOutcome {
   readonly place?: readonly Vec3[];
   /** Faces of the cage after it. */
   readonly faces: number;
+  /** How far the smooth surface stands off what it was, mm, where it was to stay. */
+  readonly off?: number;
 }
 export interface Replayed {
   readonly cage: Cage;
   readonly outcomes: readonly OperationOutcome[];
-}
-
-const indices = new WeakMap<Cage, { vertices: Map<string, number>; faces: Map<string, number>; edges: Map<string, number> }>();
-/** Elements of a cage by their names. */
-export function named(c: Cage): { vertices: Map<string, number>; faces: Map<string, number>; edges: Map<string, number> } {
-  let found = indices.get(c);
-  if (!found) {
-    found = {
-      vertices: new Map(c.vertexNames.map((n, i) => [n, i])),
-      faces: new Map(c.faceNames.map((n, i) => [n, i])),
-      edges: new Map(Array.from({ length: c.shape.edges }, (_, e) => [edgeName(c, e), e])),
-    };
-    indices.set(c, found);
-  }
-  return found;
 }
 
 /**
@@ -102,6 +92,10 @@ function one(cage: Cage, o: Operation): Omit<Done, 'key'> {
       r.message,
       r.at.map((v): Vec3 => pointOf(cage.points, v)),
     );
+  if ('off' in r && r.off !== undefined) {
+    const done = told('fine', r.cage);
+    return { ...done, outcome: { ...done.outcome, off: r.off } };
+  }
   return found.lost.length ? told('part', r.cage, `${lostWords(found.lost, found.asked)}: it acts on the rest`) : told('fine', r.cage);
 }
 const lostWords = (lost: readonly string[], asked: number): string =>
@@ -147,7 +141,7 @@ function pick(c: Cage, o: Operation): Found {
   };
 }
 
-function apply(c: Cage, o: Operation, f: Found, value: (x: number | string) => number): Edited {
+function apply(c: Cage, o: Operation, f: Found, value: (x: number | string) => number): Edited & { readonly off?: number } {
   const v3 = (v: readonly (number | string)[]): Vec3 => [value(v[0]), value(v[1]), value(v[2])];
   const opt = (v: readonly (number | string)[] | undefined): Vec3 | undefined => v && v3(v);
   switch (o.op) {
@@ -208,6 +202,8 @@ function apply(c: Cage, o: Operation, f: Found, value: (x: number | string) => n
       return thicken(c, o.id, value(o.by));
     case 'slide':
       return slide(c, f.edges, value(o.share));
+    case 'refine-part':
+      return refinePart(c, o.id, f.faces, MOST_FACES);
     case 'refine':
       return refineAll(c, o.id, MOST_FACES);
     case 'run-on':

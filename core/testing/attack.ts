@@ -318,6 +318,7 @@ function operationsOn(random: Random, cage: Cage): Operation[] {
       () => ({ id, op: 'thicken', by: between(random, -size, size) }),
       () => ({ id, op: 'slide', edges: edge(), share: between(random, -1.2, 1.2) }),
       () => ({ id, op: 'refine' }),
+      () => ({ id, op: 'refine-part', faces: face() }),
       () => ({ id, op: 'run-on', vertices: vertex() }),
       () => ({ id, op: 'stop', vertices: vertex() }),
     ])();

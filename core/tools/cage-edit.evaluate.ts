@@ -1,6 +1,6 @@
 import { type Cage, halfOf, mirrored, OPERATION_WORDS, type OperationOutcome, pointOf, replay, seamOf } from '../cage/index.ts';
 import { type Frame, formatNumber, scale } from '../math/index.ts';
-import { cageFacts, cageNotes, type Diagnostic, defineEvaluation, failure, inputPlane } from '../recipe/index.ts';
+import { cageFacts, cageNotes, type Diagnostic, defineEvaluation, type Fact, failure, inputPlane } from '../recipe/index.ts';
 import tool from './cage-edit.ts';
 
 export default defineEvaluation(tool, (inputs, p) => {
@@ -52,7 +52,15 @@ export default defineEvaluation(tool, (inputs, p) => {
   return {
     outputs: { main: { kind: 'cage', cage } },
     diagnostics: [...diagnostics, ...cageNotes(cage)],
-    facts: [...cageFacts(cage), { label: 'operations', value: String(p.operations.filter((o) => !o.muted).length) }],
+    facts: [
+      ...cageFacts(cage),
+      ...outcomes.flatMap((o, i): Fact[] =>
+        o.off === undefined
+          ? []
+          : [{ label: `off by refining in part (${i + 1})`, value: `${Number(o.off.toPrecision(2))} mm`, number: o.off, unit: 'mm' }],
+      ),
+      { label: 'operations', value: String(p.operations.filter((o) => !o.muted).length) },
+    ],
   };
 });
 

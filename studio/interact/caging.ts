@@ -312,6 +312,7 @@ export function cageOffers(c: Cage, k: Caging): Offer[] {
   const step = Number((mean / 2).toPrecision(2));
   if (k.kind === 'face') {
     offer('Extrude', 'Out along their normals, as one', (id) => ({ id, op: 'extrude-faces', faces: names, by: step }));
+    offer('Refine', 'Four faces for each; how far the smooth surface changes is told', (id) => ({ id, op: 'refine-part', faces: names }));
     offer('Ring inside', 'A ring of quads round them, within', (id) => ({ id, op: 'ring', faces: names, share: 0.3 }));
     offer('Split off', 'They get a border of their own', (id) => ({ id, op: 'split-off', faces: names }));
     offer('Copy', 'Once more, beside', (id) => ({ id, op: 'copy-faces', faces: names, by: [0, 0, Number((2 * step).toPrecision(2))] }));

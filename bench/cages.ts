@@ -1,0 +1,132 @@
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import {
+  type Cage,
+  mergeRegular,
+  named,
+  type Operation,
+  patchesOf,
+  type Refinable,
+  refine,
+  refinedPoints,
+  replay,
+  skinOf,
+  smoothMesh,
+  torusStart,
+  withPoints,
+} from '@ample-skin/core/cage';
+import { evaluateModel } from '@ample-skin/core/recipe';
+import { RUNNABLE } from '@ample-skin/core/tools/evaluations';
+import { localKernel as kernel } from '../core/brep/local.ts';
+import { squeezeGrip } from '../demo/squeeze-grip.ts';
+
+/**
+ * Times of cages, the least of some runs: refinement with all that hangs together, places alone beside a plain loop in C++ (when a compiler is at hand),
+ * a dragged vertex, faces merged, NURBS faces. Usage: npm run bench:cages
+ */
+const least = (runs: number, work: () => void): number => {
+  let best = Infinity;
+  for (let k = 0; k < runs; k++) {
+    const t = performance.now();
+    work();
+    best = Math.min(best, performance.now() - t);
+  }
+  return best;
+};
+const say = (what: string, ms: number, more = '') =>
+  console.log(`${what.padEnd(64)} ${ms.toFixed(ms < 10 ? 2 : 0).padStart(8)} ms  ${more}`);
+const torus = (segments: number, across: number): Cage => torusStart({ radius: 60, tube: 20, segments, across, opening: 360 });
+
+const ten = torus(125, 80);
+say(
+  '10,000 quads, three steps, with topology: 640,000 quads',
+  least(5, () => {
+    let level: Refinable = { ...ten };
+    for (let k = 0; k < 3; k++) level = refine(level);
+  }),
+);
+let two: Refinable = ten;
+for (let k = 0; k < 2; k++) two = refine(two);
+const ours = least(12, () => void refinedPoints(two));
+say('places alone, 160,000 quads to 640,000', ours);
+const native = cpp(two);
+say('the same by a plain loop in C++', native.ms, native.why ?? `ours takes ${(ours / native.ms).toFixed(2)} times as long`);
+
+const dragged = torus(50, 40);
+smoothMesh(dragged, 3);
+let now = dragged;
+say(
+  'one vertex of 2,000 faces dragged, smooth surface of 128,000 quads',
+  least(40, () => {
+    const points = now.points.slice();
+    points[300] += 0.1;
+    now = withPoints(now, points);
+    smoothMesh(now, 3);
+  }),
+);
+const list: Operation[] = Array.from({ length: 60 }, (_, k) => ({
+  id: `k${k}`,
+  op: 'move',
+  vertices: [dragged.vertexNames[7 * k]],
+  by: [0, 0, 1],
+}));
+replay(dragged, list);
+let by = 0;
+say(
+  'the last of 60 operations on it dragged: replayed',
+  least(40, () => {
+    by += 0.01;
+    replay(dragged, [...list.slice(0, -1), { ...list[59], by: [0, 0, by] } as Operation]);
+  }),
+);
+const twenty = torus(200, 100);
+say(
+  '20,000 regular faces merged',
+  least(5, () => void mergeRegular({ ...twenty })),
+);
+say(
+  '20,000 faces: names looked up',
+  least(5, () => void named({ ...twenty })),
+);
+
+const grip = await evaluateModel(squeezeGrip(), {
+  tools: RUNNABLE,
+  kernel,
+  asset: async (id) => {
+    const name = id.split('/').pop() as string;
+    return { name, data: new Uint8Array(readFileSync(new URL(`../demo/files/${name}`, import.meta.url))) };
+  },
+});
+const piece = grip.steps.get('c-rim')?.outputs.main;
+if (piece?.kind === 'cage') {
+  const { cage } = piece;
+  let faces = 0;
+  const ms = least(8, () => {
+    const r = patchesOf(cage, { degree: 8, closer: 0, merge: true });
+    if (r.ok) faces = skinOf(cage, r, 'g').body.faces.length;
+  });
+  say(`the grip of ${cage.shape.faces} faces to NURBS`, ms, `${faces} faces`);
+}
+process.exit(0);
+
+/** Milliseconds of the loop in bench/refine.cpp on the same mesh; its sum of places has to be ours. */
+function cpp(c: Refinable): { ms: number; why?: string } {
+  try {
+    const exe = join(mkdtempSync(join(tmpdir(), 'ample-bench-')), 'refine');
+    execFileSync('g++', ['-O3', '-march=native', '-o', exe, new URL('./refine.cpp', import.meta.url).pathname]);
+    const { shape: s } = c;
+    const head = Uint32Array.of(s.vertices, s.edges, s.faces, 12);
+    const input = Buffer.concat(
+      [head, s.corners, s.edgeHalf, Uint32Array.from(s.twin), c.points].map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength)),
+    );
+    const [seconds, sum] = execFileSync(exe, { input, maxBuffer: 1e6 }).toString().trim().split(' ').map(Number);
+    const mine = refinedPoints(c).reduce((a, b) => a + b, 0);
+    if (Math.abs(sum - mine) > 1e-6 * Math.max(1, Math.abs(mine)))
+      return { ms: Number.NaN, why: `its places differ: ${sum} against ${mine}` };
+    return { ms: 1000 * seconds };
+  } catch (e) {
+    return { ms: Number.NaN, why: `no compiler at hand (${(e as Error).message.split('\n')[0]})` };
+  }
+}
