@@ -65,9 +65,11 @@ function ChoicePart() {
         onChange={(v) => setStudio({ caging: asKind(o.cage, k, v as CageKind) })}
       />
       <p className="soft note">
-        {count
-          ? `${count} chosen${k.kind === 'vertex' ? '' : `, ${moved} vertices`}: drag the arrows, planes and rings`
-          : 'Click to choose, Ctrl adds, Shift and drag for a box, Alt for a loop'}
+        {!count
+          ? 'Click to choose, Ctrl adds, Shift and drag for a box, Alt for a loop'
+          : moved
+            ? `${count} chosen${k.kind === 'vertex' ? '' : `, ${moved} vertices`}: drag the arrows, planes and rings`
+            : 'What was chosen is not there any more'}
       </p>
       <div className="actions" role="toolbar" aria-label="Widen the choice">
         {WAYS.map((w) => (

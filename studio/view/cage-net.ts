@@ -91,6 +91,8 @@ export function wearNet(
     net.flat = flatFaces(net, s.material);
     s.group.add(net.flat.mesh);
   }
+  // the edges may lie in the surface: it stands back a little behind them
+  if (s.material) Object.assign(s.material, { polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 2 });
   net.lines.visible = look !== 'smooth' && !hidden;
   if (net.flat) net.flat.mesh.visible = look === 'cage';
   if (s.mesh) s.mesh.visible = look !== 'cage' && s.mesh.visible;
