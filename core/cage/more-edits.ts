@@ -207,14 +207,3 @@ export function refineAll(c: Cage, op: string, most: number): Edited {
   // told anew, so that edges stand in the order that their faces give
   return built(new Draft({ shape: refinedShape(s), ...refinedValues(c), vertexNames, faceNames }));
 }
-
-/** A cage refined some times, as a cage again. */
-export function cageLevels(c: Cage, steps: number): Cage {
-  let now = c;
-  for (let k = 0; k < steps; k++) {
-    const r = refineAll(now, `l${k + 1}`, Number.POSITIVE_INFINITY);
-    if (!r.ok) return now;
-    now = r.cage;
-  }
-  return now;
-}

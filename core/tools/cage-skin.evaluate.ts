@@ -29,7 +29,7 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     diagnostics,
     facts: [
       { label: 'faces', value: `${body.faces.length}: ${body.faces.length - caps} exact, ${caps} around poles`, number: body.faces.length },
-      { label: 'steps of refinement', value: String(r.steps + p.closer), number: r.steps + p.closer },
+      { label: 'steps of refinement', value: String(r.steps), number: r.steps },
       pending('off the smooth surface'),
       pending('kink over smooth seams'),
       ...(made.pointed.size ? [{ label: 'seams into held corners', value: String(made.pointed.size) }] : []),

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { massProperties } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
-import { type Cage, cageLevels, type Operation, polesOf } from '../cage/index.ts';
+import { type Cage, type Operation, polesOf, refineAll } from '../cage/index.ts';
 import { deliver, readStep } from '../exchange/index.ts';
 import { findDefects, measureSeams } from '../proof/index.ts';
 import { emptyModel, evaluateModel, type Step, type StepResult } from '../recipe/index.ts';
@@ -49,8 +49,9 @@ describe('a cage with poles of every valence from 3 to 8 and a creased rim', () 
       ['fine', []],
     ]);
     // once refined, the middle of a face of n corners is a pole of n edges
-    const level = cageLevels(cageOf(r.get('e')), 1);
-    const valences = new Set(polesOf(level, 'print').map((p) => p.valence));
+    const level = refineAll(cageOf(r.get('e')), 'l', 1e6);
+    if (!level.ok) throw new Error(level.message);
+    const valences = new Set(polesOf(level.cage, 'print').map((p) => p.valence));
     for (const n of [3, 5, 6, 7, 8]) expect([n, valences.has(n)]).toEqual([n, true]);
     const solid = r.get('n')?.outputs.main;
     if (solid?.kind !== 'solid') throw new Error('no solid');
@@ -60,6 +61,7 @@ describe('a cage with poles of every valence from 3 to 8 and a creased rim', () 
     const rim = seams.filter((s) => s.kink > 20);
     expect(rim.length).toBeGreaterThanOrEqual(8);
     expect(Math.max(...seams.filter((s) => s.kink <= 20).map((s) => s.kink))).toBeLessThan(0.01);
+    expect(fact(r.get('n'), 'steps of refinement')?.number).toBe(2);
     expect(fact(r.get('n'), 'kink over smooth seams')?.number).toBeLessThan(0.01);
     expect(fact(r.get('n'), 'off the smooth surface')?.number).toBeLessThan(0.02);
     const made = await deliver(

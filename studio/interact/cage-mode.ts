@@ -1,6 +1,6 @@
 import { dot, sub, type Vec3 } from '@ample-skin/core/math';
 import type { Handle } from '../view/handles.ts';
-import { cageHit, cageInside } from './cage-hit.ts';
+import { cageHit } from './cage-hit.ts';
 import { gripMotion, moverFrame, type OpenCage, withMotion } from './caging.ts';
 import type { Doc } from './doc.ts';
 import { angleAt, axisOf, moved, tidy, turnAxis } from './handle-values.ts';
@@ -26,25 +26,6 @@ export function cageMode(stage: Stage, doc: () => Doc): Mode {
       // with Alt the whole loop it stands in
       return { commands: [{ do: 'cageChoose', kind, names: [hit.name], more, ...(at.alt ? { loop: true } : {}) }] };
     },
-  };
-}
-
-/** A box drawn with Shift takes everything in it, seen or not. */
-export function cageBoxMode(stage: Stage, doc: () => Doc, click: Mode): Mode {
-  return {
-    name: 'box',
-    drag: (at, from) => ({ overlay: { box: { from, to: at }, tip: null } }),
-    release(at, from) {
-      if (away(at, from) <= CLICK) return { overlay: { box: null }, ...(click.release?.(at, from) ?? NONE) };
-      const d = doc();
-      if (!d.cage) return { overlay: { box: null } };
-      const { kind } = d.cage.caging;
-      return {
-        overlay: { box: null },
-        commands: [{ do: 'cageChoose', kind, names: cageInside(stage, d.cage.open, from, at, kind), more: at.ctrl, box: true }],
-      };
-    },
-    leave: () => ({ overlay: { box: null } }),
   };
 }
 

@@ -13,6 +13,7 @@ import {
 import { type Vec3, WORLD } from '@ample-skin/core/math';
 import { describe, expect, it } from 'vitest';
 import type { Caging } from '../state/state.ts';
+import { boxMode } from './box.ts';
 import { cageDrawn } from './cage-drawn.ts';
 import { cageHit, cageInside } from './cage-hit.ts';
 import { cageDragMode, cageMode } from './cage-mode.ts';
@@ -167,6 +168,16 @@ describe('in the view', () => {
     expect(mode.release?.(q, q).commands).toEqual([{ do: 'cageChoose', kind: 'vertex', names: ['v 3/4 1/2'], more: true }]);
     const nothing = place(3, 3);
     expect(mode.release?.(nothing, nothing).commands).toEqual([{ do: 'cageChoose', kind: 'vertex', names: [], more: false }]);
+  });
+  it('the box of pieces is the box of a cage while one is edited', () => {
+    const mode = boxMode(
+      fakeStage(),
+      () => doc(NO_CAGING),
+      cageMode(fakeStage(), () => doc(NO_CAGING)),
+    );
+    expect(mode.release?.(place(2.5, 0.5, { shift: true }), place(-0.5, -0.5, { shift: true })).commands).toEqual([
+      { do: 'cageChoose', kind: 'vertex', names: ['v 1/2 1/2', 'v 3/4 1/2'], more: false, box: true },
+    ]);
   });
   it('a chosen vertex is dragged in the plane that faces the eye, and by the mover along an axis; Escape takes it back', () => {
     const stage = fakeStage();

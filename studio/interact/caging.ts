@@ -2,7 +2,6 @@ import {
   areaVector,
   type Cage,
   cageFromArrays,
-  cornersOf,
   edgeLoop,
   edgeName,
   edgeRing,
@@ -31,7 +30,7 @@ import { defaultOf, endPreview, keepDraft, openStep, setParams } from '../state/
 import { type CageKind, type Caging, getStudio, setStudio, stepOf } from '../state/state.ts';
 import type { MoverPart } from '../view/handles.ts';
 import { frameOfStep } from './drawing.ts';
-import { axisOf, moverAxes, tidy, turnAxis } from './handle-values.ts';
+import { moverAxes, tidy } from './handle-values.ts';
 
 export const NO_CAGING: Caging = { kind: 'vertex', chosen: [], axes: 'world', radius: 0 };
 export const cagingNow = (): Caging => getStudio().caging ?? NO_CAGING;
@@ -201,7 +200,6 @@ export const gripMotion = (part: MoverPart, d: Vec3): Vec3 => {
   const axes = moverAxes(part);
   return [0, 1, 2].map((i) => (axes.includes(i as 0) ? d[i] : 0)) as unknown as Vec3;
 };
-export { axisOf, turnAxis };
 
 /** Puts operations into the open step. A step that is still in the making is kept first, so that each gesture can be undone by itself. */
 export function putOperations(step: string, key: string, list: readonly Operation[], preview = false): void {
@@ -398,7 +396,3 @@ function outwards(c: Cage, edges: readonly number[], by: number): [number, numbe
   const l = length(sum);
   return (l > 1e-9 ? scale(sum, by / l) : [0, 0, by]).map((x) => tidy(x, 3)) as [number, number, number];
 }
-
-/** Number of corners told for faces that are chosen. */
-export const cornersChosen = (c: Cage, k: Caging): number[] =>
-  k.kind === 'face' ? chosenIndices(c, k).map((f) => cornersOf(c.shape, f)) : [];

@@ -1,6 +1,5 @@
 import { handleKey } from '../view/handles.ts';
 import { boxMode } from './box.ts';
-import { cageBoxMode } from './cage-mode.ts';
 import type { Doc } from './doc.ts';
 import { handleMode } from './handle.ts';
 import { away, CLICK, type Command, type Mode, NONE, type Overlay, type PointerAt, type Reaction, type Stage } from './mode.ts';
@@ -105,14 +104,8 @@ export function controller(host: ControllerHost) {
       const handle = at.button === 0 && !sketching && !choosing ? stage.handleAt(at.x, at.y) : undefined;
       const held = handle && handleMode(stage, doc, handle, at);
       const beneath = modeNow();
-      const boxed = at.button === 0 && at.shift;
-      const mode =
-        held ??
-        (boxed && beneath.name === 'pick'
-          ? boxMode(stage, doc, beneath)
-          : boxed && beneath.name === 'cage'
-            ? cageBoxMode(stage, doc, beneath)
-            : navigateMode(beneath));
+      const boxed = at.button === 0 && at.shift && (beneath.name === 'pick' || beneath.name === 'cage');
+      const mode = held ?? (boxed ? boxMode(stage, doc, beneath) : navigateMode(beneath));
       active = { mode, from: at, id };
       if (at.button === 0 && !held)
         timer = setTimeout(() => {
