@@ -1,3 +1,4 @@
+export * from './align.ts';
 export * from './cage.ts';
 export * from './draft.ts';
 export * from './edits.ts';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { flatBody, makeSolid, transformBody } from '../brep/index.ts';
 import { localKernel as kernel } from '../brep/local.ts';
-import { boxStart } from '../cage/index.ts';
+import { boxStart, cylinderStart, withPoints } from '../cage/index.ts';
 import { hollow } from '../joins/index.ts';
 import { frameFromNormal, translation, WORLD } from '../math/index.ts';
 import { circleCurve, controlPointCurve, polylineCurve } from '../nurbs/index.ts';
@@ -57,6 +57,14 @@ const hollowBlock = (): Piece => {
   return { kind: 'solid', body: r.body };
 };
 /** Pieces that fill the slots of every tool's examples, by tool and slot, else by what the slot accepts. */
+/** A can without ends that stands above the sample skin. */
+function raisedCan() {
+  const can = cylinderStart({ radius: 12, height: 24, segments: 12, up: 3, taper: 1.5, caps: false, rings: 1, opening: 360 });
+  return withPoints(
+    can,
+    can.points.map((x, i) => (i % 3 === 2 ? x + 36 : x)),
+  );
+}
 const SAMPLES: Record<string, Piece[]> = {
   'loft.sections': [curve(circleCurve(WORLD, 10)), curve(circleCurve(up(30), 6))],
   'revolve.profile': [
@@ -193,6 +201,8 @@ const SAMPLES: Record<string, Piece[]> = {
   'unknit.faces': [lofted(true)],
   'remove-faces.faces': [lofted(true)],
   'replace-face.faces': [lofted(true)],
+  'cage-align.cage': [{ kind: 'cage', cage: raisedCan() }],
+  'cage-align.to': [lofted(false)],
   'replace-face.by': [{ kind: 'skin', body: flatBody([{ outer: [circleCurve(up(30), 6)], holes: [] }], up(30), 'lid') }],
 };
 /** What fills a slot when the tool names no sample of its own: by what the slot takes. */
@@ -226,6 +236,7 @@ export const PARTS: Record<string, Pick['part']> = {
   'match-edge.edge': { kind: 'edge', name: 'sample.u1' },
   'patch.rim': { kind: 'edge', name: 'sample.u1' },
   'match-edge.to': { kind: 'edge', name: 'sample.u0' },
+  'cage-align.to': { kind: 'edge', name: 'sample.u1' },
   'align-edge.edge': { kind: 'edge', name: 'sample.u1' },
   'skin-curve.face': { kind: 'face', name: 'sample:side' },
   'wrap-curve.face': { kind: 'face', name: 'sample:side' },

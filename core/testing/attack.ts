@@ -187,6 +187,12 @@ const LIKELY: Record<string, Record<string, readonly string[]>[]> = {
     { cage: ['cage'], onto: ['shape'] },
     { cage: ['edited'], onto: ['block'] },
   ],
+  'cage-align': [
+    { cage: ['cage'], to: ['circle'] },
+    { cage: ['edited'], to: ['free'] },
+    { cage: ['cage'], to: ['sheet'] },
+    { cage: ['cage'], to: ['cone'] },
+  ],
   'cage-rows': [
     { lines: ['circle', 'circle2'], onto: ['cone'] },
     { lines: ['u0', 'u1', 'u3'] },

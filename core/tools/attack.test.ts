@@ -46,6 +46,7 @@ const TOOLS = (
     'cage-edit',
     'cage-skin',
     'cage-fit',
+    'cage-align',
     'cage-rows',
     'cage-from',
     'cage-mesh',

@@ -8,6 +8,7 @@ import betweenCurves from './between-curves.evaluate.ts';
 import betweenSkins from './between-skins.evaluate.ts';
 import blend from './blend.evaluate.ts';
 import bridgeCurve from './bridge-curve.evaluate.ts';
+import cageAlign from './cage-align.evaluate.ts';
 import cageEdit from './cage-edit.evaluate.ts';
 import cageFit from './cage-fit.evaluate.ts';
 import cageFrom from './cage-from.evaluate.ts';
@@ -91,6 +92,6 @@ import weave from './weave.evaluate.ts';
 import workPlane from './work-plane.evaluate.ts';
 import wrapCurve from './wrap-curve.evaluate.ts';
 
-const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, cageEdit, cageFit, cageFrom, cageMesh, cageRows, cageSkin, cageStart, circle, close, combine, conic, copyFaces, cornerSkin, corners, cutSheets, deform, drawing, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, lattice, loft, matchCurve, matchEdge, measure, mirror, mirrorCheck, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, pave, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, repair, replaceFace, revolve, ruled, scanLine, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly RunnableTool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, cageAlign, cageEdit, cageFit, cageFrom, cageMesh, cageRows, cageSkin, cageStart, circle, close, combine, conic, copyFaces, cornerSkin, corners, cutSheets, deform, drawing, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, lattice, loft, matchCurve, matchEdge, measure, mirror, mirrorCheck, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, pave, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, repair, replaceFace, revolve, ruled, scanLine, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool with its mathematics, by its id: for workers, the command line and tests. */
 export const RUNNABLE: ReadonlyMap<string, RunnableTool> = new Map(list.map((t) => [t.id, t]));

@@ -8,6 +8,7 @@ import betweenCurves from './between-curves.ts';
 import betweenSkins from './between-skins.ts';
 import blend from './blend.ts';
 import bridgeCurve from './bridge-curve.ts';
+import cageAlign from './cage-align.ts';
 import cageEdit from './cage-edit.ts';
 import cageFit from './cage-fit.ts';
 import cageFrom from './cage-from.ts';
@@ -91,6 +92,6 @@ import weave from './weave.ts';
 import workPlane from './work-plane.ts';
 import wrapCurve from './wrap-curve.ts';
 
-const list: readonly Tool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, cageEdit, cageFit, cageFrom, cageMesh, cageRows, cageSkin, cageStart, circle, close, combine, conic, copyFaces, cornerSkin, corners, cutSheets, deform, drawing, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, lattice, loft, matchCurve, matchEdge, measure, mirror, mirrorCheck, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, pave, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, repair, replaceFace, revolve, ruled, scanLine, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
+const list: readonly Tool[] = [align, alignEdge, arc, array, betweenCurves, betweenSkins, blend, bridgeCurve, cageAlign, cageEdit, cageFit, cageFrom, cageMesh, cageRows, cageSkin, cageStart, circle, close, combine, conic, copyFaces, cornerSkin, corners, cutSheets, deform, drawing, edgeCurve, editCurve, editSkin, ellipse, exportFile, extendCurve, extendSkin, extrude, fair, fillet, flatSkin, gridSkin, importFile, imprint, intersectCurve, joinCurves, knit, lattice, loft, matchCurve, matchEdge, measure, mirror, mirrorCheck, move, normalRuled, offsetCurve, offsetSkin, outlineCurve, patch, pave, picture, polygon, polyline, primitive, projectCurve, rectangle, rectangleSkin, refitCurve, refitSkin, removeFaces, repair, replaceFace, revolve, ruled, scanLine, scanSkin, shell, sketch, skinCurve, spline, splineThrough, splitLoop, sweep, thicken, trim, trimCurve, tube, twoRails, twoViews, unknit, untrim, weave, workPlane, wrapCurve];
 /** Every tool by its id, without its mathematics: the one source for bench, cards, command line, schema and help. */
 export const TOOLS: ReadonlyMap<string, Tool> = new Map(list.map((t) => [t.id, t]));

@@ -72,7 +72,7 @@ const LIKELY: Record<Nature, readonly string[]> = {
   plane: ['mirror', 'trim', 'work-plane', 'intersect-curve'],
   point: ['loft', 'work-plane', 'move'],
   scan: ['scan-skin', 'move', 'mirror'],
-  cage: ['cage-edit', 'cage-skin', 'mirror', 'move', 'deform', 'array'],
+  cage: ['cage-edit', 'cage-skin', 'cage-align', 'mirror', 'move', 'deform', 'array'],
   picture: ['move'],
   mixed: ['trim', 'project-curve', 'intersect-curve', 'knit', 'move', 'export'],
 };
