@@ -40,19 +40,24 @@ const say = (what: string, ms: number, more = '') =>
 const torus = (segments: number, across: number): Cage => torusStart({ radius: 60, tube: 20, segments, across, opening: 360 });
 
 const ten = torus(125, 80);
+const withTopology = least(8, () => {
+  let level: Refinable = { ...ten };
+  for (let k = 0; k < 3; k++) level = refine(level);
+});
+say('10,000 quads, three steps, with topology: 640,000 quads', withTopology);
+const library = native('refiner.cpp', ['-losdCPU']);
 say(
-  '10,000 quads, three steps, with topology: 640,000 quads',
-  least(5, () => {
-    let level: Refinable = { ...ten };
-    for (let k = 0; k < 3; k++) level = refine(level);
-  }),
+  'the same by a native library (package libosd-dev)',
+  Number(library.told?.[0]),
+  library.why ?? `ours takes ${(withTopology / Number(library.told?.[0])).toFixed(2)} times as long`,
 );
 let two: Refinable = ten;
 for (let k = 0; k < 2; k++) two = refine(two);
-const ours = least(12, () => void refinedPoints(two));
+const into = refinedPoints(two);
+const ours = least(12, () => void refinedPoints(two, into));
 say('places alone, 160,000 quads to 640,000', ours);
-const native = cpp(two);
-say('the same by a plain loop in C++', native.ms, native.why ?? `ours takes ${(ours / native.ms).toFixed(2)} times as long`);
+const plain = loop(two);
+say('the same by a plain loop in C++', plain.ms, plain.why ?? `ours takes ${(ours / plain.ms).toFixed(2)} times as long`);
 
 const dragged = torus(50, 40);
 smoothMesh(dragged, 3);
@@ -111,22 +116,28 @@ if (piece?.kind === 'cage') {
 }
 process.exit(0);
 
-/** Milliseconds of the loop in bench/refine.cpp on the same mesh; its sum of places has to be ours. */
-function cpp(c: Refinable): { ms: number; why?: string } {
+/** What a program beside this one writes, compiled for this machine; or why it cannot. */
+function native(file: string, more: string[], input?: Buffer): { told?: string[]; why?: string } {
   try {
-    const exe = join(mkdtempSync(join(tmpdir(), 'ample-bench-')), 'refine');
-    execFileSync('g++', ['-O3', '-march=native', '-o', exe, new URL('./refine.cpp', import.meta.url).pathname]);
-    const { shape: s } = c;
-    const head = Uint32Array.of(s.vertices, s.edges, s.faces, 12);
-    const input = Buffer.concat(
-      [head, s.corners, s.edgeHalf, Uint32Array.from(s.twin), c.points].map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength)),
-    );
-    const [seconds, sum] = execFileSync(exe, { input, maxBuffer: 1e6 }).toString().trim().split(' ').map(Number);
-    const mine = refinedPoints(c).reduce((a, b) => a + b, 0);
-    if (Math.abs(sum - mine) > 1e-6 * Math.max(1, Math.abs(mine)))
-      return { ms: Number.NaN, why: `its places differ: ${sum} against ${mine}` };
-    return { ms: 1000 * seconds };
+    const exe = join(mkdtempSync(join(tmpdir(), 'ample-bench-')), 'native');
+    execFileSync('g++', ['-O3', '-march=native', '-o', exe, new URL(file, import.meta.url).pathname, ...more], { stdio: 'pipe' });
+    return { told: execFileSync(exe, { input, maxBuffer: 1e6 }).toString().trim().split(' ') };
   } catch (e) {
-    return { ms: Number.NaN, why: `no compiler at hand (${(e as Error).message.split('\n')[0]})` };
+    return { why: `cannot be built here (${(e as Error).message.split('\n')[0]})` };
   }
+}
+/** Milliseconds of the loop in refine.cpp on the same mesh; its sum of places has to be ours. */
+function loop(c: Refinable): { ms: number; why?: string } {
+  const { shape: s } = c;
+  const head = Uint32Array.of(s.vertices, s.edges, s.faces, 12);
+  const input = Buffer.concat(
+    [head, s.corners, s.edgeHalf, Uint32Array.from(s.twin), c.points].map((a) => Buffer.from(a.buffer, a.byteOffset, a.byteLength)),
+  );
+  const { told, why } = native('refine.cpp', [], input);
+  if (!told) return { ms: Number.NaN, why };
+  const [seconds, sum] = told.map(Number);
+  const mine = refinedPoints(c).reduce((a, b) => a + b, 0);
+  if (Math.abs(sum - mine) > 1e-6 * Math.max(1, Math.abs(mine)))
+    return { ms: Number.NaN, why: `its places differ: ${sum} against ${mine}` };
+  return { ms: 1000 * seconds };
 }

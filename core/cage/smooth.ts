@@ -188,7 +188,8 @@ function follow(k: Kept, c: Refinable): SmoothMesh {
   const { level } = k.mesh;
   if (moved.length > FEW * c.shape.vertices) {
     const points = [c.points];
-    for (let i = 0; i < level; i++) points.push(refinedPoints({ ...levels[i], points: points[i] }));
+    // nobody else holds the places in between: they are written over
+    for (let i = 0; i < level; i++) points.push(refinedPoints({ ...levels[i], points: points[i] }, k.points[i + 1]));
     k.points = points;
     k.mesh = whole(k.frame, { ...levels[level], points: points[level] }, level);
     return k.mesh;

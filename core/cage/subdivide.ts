@@ -19,9 +19,7 @@ export function refinedShape(s: CageShape): CageShape {
   const n = s.corners.length;
   const [V, E] = [s.vertices, s.edges];
   const corners = new Uint32Array(4 * n);
-  const face = new Uint32Array(4 * n);
-  const next = new Uint32Array(4 * n);
-  const prev = new Uint32Array(4 * n);
+  const { face, next, prev } = quadsInRow(n);
   const twin = new Int32Array(4 * n);
   const edgeOf = new Uint32Array(4 * n);
   const edgeHalf = new Uint32Array(2 * E + n);
@@ -34,11 +32,6 @@ export function refinedShape(s: CageShape): CageShape {
     corners[k + 1] = V + s.edgeOf[h];
     corners[k + 2] = V + E + s.face[h];
     corners[k + 3] = V + s.edgeOf[p];
-    face[k] = face[k + 1] = face[k + 2] = face[k + 3] = h;
-    next[k] = prev[k + 2] = k + 1;
-    next[k + 1] = prev[k + 3] = k + 2;
-    next[k + 2] = prev[k] = k + 3;
-    next[k + 3] = prev[k + 1] = k;
     twin[k] = t < 0 ? -1 : 4 * s.next[t] + 3;
     twin[k + 1] = 4 * s.next[h] + 2;
     twin[k + 2] = 4 * p + 1;
@@ -59,6 +52,25 @@ export function refinedShape(s: CageShape): CageShape {
   // the middle of an edge begins with the edge's second half, which at the border has no face on its right
   for (let e = 0; e < E; e++) out[V + e] = 4 * s.next[s.edgeHalf[e]] + 3;
   return { vertices: V + E + s.faces, edges: 2 * E + n, faces: n, faceStart, corners, face, next, prev, twin, edgeOf, edgeHalf, out };
+}
+
+/** Faces of four corners one behind the other: which face a corner is of, which one comes after it and before it. The same for all, so kept once. */
+let row = { face: new Uint32Array(0), next: new Uint32Array(0), prev: new Uint32Array(0) };
+function quadsInRow(faces: number): typeof row {
+  if (row.face.length < 4 * faces) {
+    const n = Math.max(4 * faces, 2 * row.face.length);
+    row = { face: new Uint32Array(n), next: new Uint32Array(n), prev: new Uint32Array(n) };
+    for (let k = 0; k < n; k++) {
+      row.face[k] = k >> 2;
+      row.next[k] = (k & ~3) | ((k + 1) & 3);
+      row.prev[k] = (k & ~3) | ((k + 3) & 3);
+    }
+  }
+  return {
+    face: row.face.subarray(0, 4 * faces),
+    next: row.next.subarray(0, 4 * faces),
+    prev: row.prev.subarray(0, 4 * faces),
+  };
 }
 
 /** What one step leaves of a sharpness. */
@@ -155,48 +167,222 @@ function putEdge({ shape: s, points, sharpness }: Refinable, e: number, out: Flo
   const g = t < 0 ? f : faceAt + 3 * s.face[t];
   for (let k = 0; k < 3; k++) out[o + k] = m * (points[a + k] + points[b + k]) + (q ? q * (out[f + k] + out[g + k]) : 0);
 }
-/** A vertex, where `out` holds the sum of the ends of its edges and of the middles of its `n` faces: by its own rule, or plainly smooth. */
-function putVertex(c: Refinable, v: number, n: number, plain: boolean, out: Float64Array): void {
+/** A vertex, where `out` holds the sum of the ends of its edges and of the middles of its `n` faces. */
+function putVertex(c: Refinable, v: number, n: number, out: Float64Array): void {
   const { points } = c;
   const o = 3 * v;
-  if (plain) {
-    // (Q + 2 R + (n - 3) v) / n, with R from the middles of edges: (n - 2) / n v + (sum of ends + sum of face points) / n²
-    const [a, b] = [(n - 2) / n, 1 / (n * n)];
-    for (let k = 0; k < 3; k++) out[o + k] = a * points[o + k] + b * out[o + k];
-    return;
-  }
   const r = vertexRule(c, v);
   const [p, q] = [3 * r.along[0], 3 * r.along[1]];
   for (let k = 0; k < 3; k++) {
+    // (Q + 2 R + (n - 3) v) / n, with R from the middles of edges: (n - 2) / n v + (sum of ends + sum of face points) / n²
     const smooth = r.smooth > 0 ? ((n - 2) / n) * points[o + k] + out[o + k] / (n * n) : 0;
     const crease = r.crease > 0 ? 0.75 * points[o + k] + 0.125 * (points[p + k] + points[q + k]) : 0;
     out[o + k] = r.smooth * smooth + r.crease * crease + r.held * points[o + k];
   }
 }
 
-/** Places after one step, in the order of `refinedShape`. */
-export function refinedPoints(c: Refinable): Float64Array {
-  const { shape: s, points, sharpness, pins } = c;
-  const [V, E, F, n] = [s.vertices, s.edges, s.faces, s.corners.length];
-  const { corners, next, twin, edgeHalf, face } = s;
-  const out = new Float64Array(3 * (V + E + F));
-  const faceAt = 3 * (V + E);
-  for (let f = 0; f < F; f++) putFace(c, f, out);
-  for (let e = 0; e < E; e++) putEdge(c, e, out);
-  // sums over the faces and edges of every vertex, and whether anything at it is not plainly smooth
-  const marked = new Uint8Array(V);
-  for (let e = 0; e < E; e++)
-    if (sharpness[e] > 0 || twin[edgeHalf[e]] < 0) marked[corners[edgeHalf[e]]] = marked[corners[next[edgeHalf[e]]]] = 1;
-  const valence = new Uint32Array(V);
+/** Where the numbers stand that a step over a shape reads and writes, three times the index of each. */
+interface Plan {
+  /** All faces have four corners. */
+  readonly quads: boolean;
+  readonly corners: Int32Array;
+  /** Of every half-edge: the vertex in its edge where the face on its other side is done before its own, else -1. */
+  readonly edge: Int32Array;
+  /** And the middle of that face. */
+  readonly other: Int32Array;
+  /** Faces at every vertex. */
+  readonly valence: Int32Array;
+  readonly borders: readonly number[];
+}
+const plans = new WeakMap<CageShape, Plan>();
+function planOf(s: CageShape): Plan {
+  let plan = plans.get(s);
+  if (plan) return plan;
+  const n = s.corners.length;
+  const [corners, edge, other] = [0, 1, 2].map(() => new Int32Array(n));
+  const valence = new Int32Array(s.vertices);
+  const faceAt = 3 * (s.vertices + s.edges);
+  const borders: number[] = [];
   for (let h = 0; h < n; h++) {
-    const v = corners[h];
-    valence[v]++;
-    const o = 3 * v;
-    const [w, f] = [3 * corners[next[h]], faceAt + 3 * face[h]];
-    for (let k = 0; k < 3; k++) out[o + k] += points[w + k] + out[f + k];
+    const t = s.twin[h];
+    corners[h] = 3 * s.corners[h];
+    valence[s.corners[h]]++;
+    if (t < 0) borders.push(s.edgeOf[h]);
+    const after = t >= 0 && s.face[t] < s.face[h];
+    edge[h] = after ? 3 * (s.vertices + s.edgeOf[h]) : -1;
+    if (after) other[h] = faceAt + 3 * s.face[t];
   }
-  for (let v = 0; v < V; v++) putVertex(c, v, valence[v], !marked[v] && !(pins[v] > 0) && valence[v] > 0, out);
+  let quads = n === 4 * s.faces;
+  for (let f = 0; quads && f < s.faces; f++) quads = s.faceStart[f] === 4 * f;
+  plan = { quads, corners, edge, other, valence, borders };
+  plans.set(s, plan);
+  return plan;
+}
+
+/** The vertex in an edge, by its ends at `a` and `b` and the middles of its faces at `f` and `g`. */
+function putBetween(p: Float64Array, a: number, b: number, out: Float64Array, f: number, g: number, o: number): void {
+  out[o] = 0.25 * (p[a] + p[b] + out[f] + out[g]);
+  out[o + 1] = 0.25 * (p[a + 1] + p[b + 1] + out[f + 1] + out[g + 1]);
+  out[o + 2] = 0.25 * (p[a + 2] + p[b + 2] + out[f + 2] + out[g + 2]);
+}
+/**
+ * Middles of faces, edges between two faces once both are done, and at every vertex the sum of what stands round it. Quads in one go, their
+ * corners read once: what is slow here is memory.
+ */
+function putQuads(plan: Plan, p: Float64Array, out: Float64Array, faceAt: number): void {
+  const { corners, edge, other } = plan;
+  for (let h = 0, o = faceAt; h < corners.length; h += 4, o += 3) {
+    const a = corners[h];
+    const b = corners[h + 1];
+    const c = corners[h + 2];
+    const d = corners[h + 3];
+    const ax = p[a];
+    const ay = p[a + 1];
+    const az = p[a + 2];
+    const bx = p[b];
+    const by = p[b + 1];
+    const bz = p[b + 2];
+    const cx = p[c];
+    const cy = p[c + 1];
+    const cz = p[c + 2];
+    const dx = p[d];
+    const dy = p[d + 1];
+    const dz = p[d + 2];
+    const x = 0.25 * (ax + bx + cx + dx);
+    const y = 0.25 * (ay + by + cy + dy);
+    const z = 0.25 * (az + bz + cz + dz);
+    out[o] = x;
+    out[o + 1] = y;
+    out[o + 2] = z;
+    out[a] += bx + x;
+    out[a + 1] += by + y;
+    out[a + 2] += bz + z;
+    out[b] += cx + x;
+    out[b + 1] += cy + y;
+    out[b + 2] += cz + z;
+    out[c] += dx + x;
+    out[c + 1] += dy + y;
+    out[c + 2] += dz + z;
+    out[d] += ax + x;
+    out[d + 1] += ay + y;
+    out[d + 2] += az + z;
+    let q = edge[h];
+    if (q >= 0) {
+      const g = other[h];
+      out[q] = 0.25 * (ax + bx + x + out[g]);
+      out[q + 1] = 0.25 * (ay + by + y + out[g + 1]);
+      out[q + 2] = 0.25 * (az + bz + z + out[g + 2]);
+    }
+    q = edge[h + 1];
+    if (q >= 0) {
+      const g = other[h + 1];
+      out[q] = 0.25 * (bx + cx + x + out[g]);
+      out[q + 1] = 0.25 * (by + cy + y + out[g + 1]);
+      out[q + 2] = 0.25 * (bz + cz + z + out[g + 2]);
+    }
+    q = edge[h + 2];
+    if (q >= 0) {
+      const g = other[h + 2];
+      out[q] = 0.25 * (cx + dx + x + out[g]);
+      out[q + 1] = 0.25 * (cy + dy + y + out[g + 1]);
+      out[q + 2] = 0.25 * (cz + dz + z + out[g + 2]);
+    }
+    q = edge[h + 3];
+    if (q >= 0) {
+      const g = other[h + 3];
+      out[q] = 0.25 * (dx + ax + x + out[g]);
+      out[q + 1] = 0.25 * (dy + ay + y + out[g + 1]);
+      out[q + 2] = 0.25 * (dz + az + z + out[g + 2]);
+    }
+  }
+}
+function putFaces(plan: Plan, c: Refinable, out: Float64Array, faceAt: number): void {
+  const { corners, edge, other } = plan;
+  const { faceStart, next, faces } = c.shape;
+  const p = c.points;
+  for (let f = 0; f < faces; f++) {
+    putFace(c, f, out);
+    const o = faceAt + 3 * f;
+    for (let h = faceStart[f]; h < faceStart[f + 1]; h++) {
+      const [a, b] = [corners[h], corners[next[h]]];
+      for (let k = 0; k < 3; k++) out[a + k] += p[b + k] + out[o + k];
+      if (edge[h] >= 0) putBetween(p, a, b, out, o, other[h], edge[h]);
+    }
+  }
+}
+/** Vertices by the smooth rule, where `out` holds the sum of what stands round them. */
+function putSmooth(valence: Int32Array, p: Float64Array, out: Float64Array): void {
+  for (let v = 0, o = 0; v < valence.length; v++, o += 3) {
+    const n = valence[v];
+    const own = n === 4 ? 0.5 : n ? (n - 2) / n : 1;
+    const sum = n === 4 ? 0.0625 : n ? 1 / (n * n) : 0;
+    out[o] = own * p[o] + sum * out[o];
+    out[o + 1] = own * p[o + 1] + sum * out[o + 1];
+    out[o + 2] = own * p[o + 2] + sum * out[o + 2];
+  }
+}
+
+/**
+ * Places after one step, in the order of `refinedShape`: everything by the smooth rule, then what has another one. Put into `out` when an array
+ * of that length is given.
+ */
+export function refinedPoints(
+  c: Refinable,
+  out: Float64Array = new Float64Array(3 * (c.shape.vertices + c.shape.edges + c.shape.faces)),
+): Float64Array {
+  const { shape: s, points, sharpness, pins } = c;
+  const plan = planOf(s);
+  const faceAt = 3 * (s.vertices + s.edges);
+  out.fill(0, 0, 3 * s.vertices);
+  if (plan.quads) putQuads(plan, points, out, faceAt);
+  else putFaces(plan, c, out, faceAt);
+  putSmooth(plan.valence, points, out);
+  const special = new Set<number>();
+  const bySharpness = (e: number) => {
+    putEdge(c, e, out);
+    const h = s.edgeHalf[e];
+    special.add(s.corners[h]).add(s.corners[s.next[h]]);
+  };
+  for (const e of plan.borders) bySharpness(e);
+  for (const e of aboveZero(sharpness)) if (s.twin[s.edgeHalf[e]] >= 0) bySharpness(e);
+  for (const v of aboveZero(pins)) if (s.out[v] >= 0) special.add(v);
+  for (const v of special) putSpecial(c, v, out);
   return out;
+}
+const positives = new WeakMap<Float64Array, readonly number[]>();
+/** Where a list that nobody changes is above zero. */
+function aboveZero(list: Float64Array): readonly number[] {
+  let found = positives.get(list);
+  if (!found) {
+    const own: number[] = [];
+    for (let i = 0; i < list.length; i++) if (list[i] > 0) own.push(i);
+    found = own;
+    positives.set(list, found);
+  }
+  return found;
+}
+/** A vertex by its own rule, from what stands round it. */
+function putSpecial(c: Refinable, v: number, out: Float64Array): void {
+  const { shape: s, points } = c;
+  const faceAt = 3 * (s.vertices + s.edges);
+  let n = 0;
+  let x = 0;
+  let y = 0;
+  let z = 0;
+  let h = s.out[v];
+  do {
+    n++;
+    const w = 3 * s.corners[s.next[h]];
+    const f = faceAt + 3 * s.face[h];
+    x += points[w] + out[f];
+    y += points[w + 1] + out[f + 1];
+    z += points[w + 2] + out[f + 2];
+    h = s.twin[s.prev[h]];
+  } while (h >= 0 && h !== s.out[v]);
+  out[3 * v] = x;
+  out[3 * v + 1] = y;
+  out[3 * v + 2] = z;
+  putVertex(c, v, n, out);
 }
 
 /**
@@ -204,9 +390,9 @@ export function refinedPoints(c: Refinable): Float64Array {
  * that were worked out: all that stand in a face with one that moved.
  */
 export function refinedPointsAt(c: Refinable, moved: readonly number[], out: Float64Array): number[] {
-  const { shape: s, points } = c;
+  const { shape: s } = c;
   const [V, E] = [s.vertices, s.edges];
-  const { corners, next, twin, face, faceStart } = s;
+  const { corners, twin, face, faceStart } = s;
   const faces = new Set<number>();
   for (const v of moved) {
     let h = s.out[v];
@@ -226,23 +412,6 @@ export function refinedPointsAt(c: Refinable, moved: readonly number[], out: Flo
     }
   }
   for (const e of edges) putEdge(c, e, out);
-  const faceAt = 3 * (V + E);
-  for (const v of vertices) {
-    const o = 3 * v;
-    let [n, x, y, z] = [0, 0, 0, 0];
-    let h = s.out[v];
-    do {
-      n++;
-      const [w, f] = [3 * corners[next[h]], faceAt + 3 * face[h]];
-      x += points[w] + out[f];
-      y += points[w + 1] + out[f + 1];
-      z += points[w + 2] + out[f + 2];
-      h = twin[s.prev[h]];
-    } while (h >= 0 && h !== s.out[v]);
-    out[o] = x;
-    out[o + 1] = y;
-    out[o + 2] = z;
-    putVertex(c, v, n, false, out);
-  }
+  for (const v of vertices) putSpecial(c, v, out);
   return [...vertices, ...[...edges].map((e) => V + e), ...[...faces].map((f) => V + E + f)];
 }
