@@ -71,4 +71,4 @@ export const DEMO_MODELS: readonly DemoModel[] = [
     files: [{ reference: '../files/returned-cap.step', name: 'returned-cap.step' }],
   },
 ];
-export { packagingBuck, returnedCap, seedPod, tansyBody, tansyShroud, tansySpout };
+export { packagingBuck, returnedCap, seedPod, squeezeGrip, tansyBody, tansyShroud, tansySpout };

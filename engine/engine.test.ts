@@ -1,9 +1,9 @@
 import { KernelError } from '@ample-skin/core/brep';
 import { emptyModel, type Model, type Step } from '@ample-skin/core/recipe';
-import { tansyBody } from '@ample-skin/demo';
+import { squeezeGrip, tansyBody } from '@ample-skin/demo';
 import { demoAsset } from '@ample-skin/demo/node';
 import { afterAll, describe, expect, it } from 'vitest';
-import { KernelHost, type KernelThread, Session } from './index.ts';
+import { KernelHost, type KernelThread, Session, type Update } from './index.ts';
 import { nodeKernel, nodeKernelThread } from './node.ts';
 
 const pick = (step: string) => [{ step, output: 'main' }];
@@ -279,5 +279,61 @@ describe('beside the open model', () => {
     const half = await session.compare(dialled, broken, {});
     expect(half.notes.join()).toContain('no result');
     expect(half.pairs.map((p) => [!!p.a, !!p.b])).toEqual([[true, false]]);
+  });
+});
+
+describe('a step that is dragged', () => {
+  const kernel = nodeKernel();
+  afterAll(() => kernel.close());
+  const rim = (m: Model, by: number): Model => ({
+    ...m,
+    steps: m.steps.map((s) => {
+      if (s.id !== 'c-rim') return s;
+      const list = s.params.operations as { id: string }[];
+      const moved = { id: 'drag', op: 'move', vertices: ['c-run v 0 1/2'], by: [0, 0, by] };
+      return { ...s, params: { ...s.params, operations: by ? [...list, moved] : list } } as Step;
+    }),
+  });
+  it('is shown before what follows it, which waits for a rest and is told as it was until then', async () => {
+    const session = new Session(kernel, demoAsset);
+    const m = squeezeGrip();
+    const first = await session.update(m);
+    expect(first.steps.map((s) => s.status)).toEqual(first.steps.map(() => 'fine'));
+    const have = new Map(first.pieces.map((p) => [p.key, p.stamp]));
+    const shown: { u: Update; after: number }[] = [];
+    let last = first;
+    for (let k = 1; k <= 4; k++) {
+      const stop = new AbortController();
+      const start = performance.now();
+      last = await session.update(rim(m, k / 100), {
+        preview: true,
+        focus: 'c-rim',
+        open: 'c-rim',
+        have,
+        signal: stop.signal,
+        // the drag goes on as soon as it sees something, but for the last time
+        onPartial: (u) => {
+          shown.push({ u, after: performance.now() - start });
+          if (k < 4) stop.abort();
+        },
+      });
+      expect(last.cancelled).toBe(k < 4);
+    }
+    // behind the last one what follows was computed, and shown on the way
+    expect(shown.length).toBeGreaterThanOrEqual(4);
+    shown.length = 4;
+    for (const { u } of shown) {
+      expect(u.steps.length).toBe(first.steps.length);
+      expect(u.pieces.find((p) => p.key === 'c-rim/main')?.display).toBeDefined();
+      const solid = u.pieces.find((p) => p.key === 'k-grip/main');
+      expect([solid?.live, solid?.stamp, solid?.display]).toEqual([true, have.get('k-grip/main'), undefined]);
+    }
+    // the first draws all of it once, those after it follow the one vertex; the whole takes seconds
+    expect(Math.min(...shown.slice(1).map((s) => s.after))).toBeLessThan(last.ms / 4);
+    expect(last.pieces.find((p) => p.key === 'k-grip/main')?.stamp).not.toBe(have.get('k-grip/main'));
+    // and the same as without a drag
+    const plain = await new Session(kernel, demoAsset).update(rim(m, 0.04), { preview: true });
+    const volume = (u: Update) => u.pieces.find((p) => p.key === 'k-grip/main')?.facts.find((f) => f.label === 'volume')?.value;
+    expect(volume(last)).toBe(volume(plain));
   });
 });

@@ -157,6 +157,8 @@ export interface UpdateOptions {
   readonly overrides?: ReadonlyMap<string, number>;
   /** A step whose cages are shown although a later step has taken them over: it is being edited. */
   readonly open?: string;
+  /** The step that is dragged: it is shown before those that follow it, which wait until the drag rests when they take long. */
+  readonly focus?: string;
   /** Stamps of display data the caller already holds, by piece key. */
   readonly have?: ReadonlyMap<string, string>;
   readonly onProgress?: (p: Progress) => void;
@@ -175,6 +177,9 @@ export interface Update {
 
 /** Seam keys are `step/output/edge`; edges may hold slashes, steps and outputs may not. */
 const pieceOfSeam = (key: string): string => key.split('/').slice(0, 2).join('/');
+/** Milliseconds that what follows a dragged step may take within a picture's time, and those the drag has to rest before it is computed. */
+const FOLLOWS_AT_ONCE = 12;
+const DRAG_RESTS = 45;
 /** Milliseconds between looks at unfinished work. */
 const PARTIAL_EVERY = 350;
 
@@ -188,6 +193,9 @@ export class Session {
   private readonly proofs = new WeakMap<object, { seams: SeamReport[]; rims: RimReport[]; defects: Defect[] }>();
   private counter = 0;
   private open: string | undefined;
+  /** Milliseconds each step took when it was last computed. */
+  private readonly cost = new Map<string, number>();
+  private whole: ModelResult['steps'] = new Map();
 
   constructor(
     private readonly kernel: KernelService,
@@ -203,15 +211,25 @@ export class Session {
     let sent = 0;
     let last = -Infinity;
     // long work ahead or behind: what is there already is shown, also while the kernel is at work
+    const withWhole = () => new Map([...this.whole, ...soFar]);
     const showSoFar = () => {
       if (!options.onPartial || soFar.size === sent || performance.now() - last < PARTIAL_EVERY) return;
       sent = soFar.size;
-      const u = this.viewOf(model, { steps: soFar, dials: new Map() }, have, true, start, false, undefined, false);
-      for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
-      options.onPartial(u);
+      options.onPartial(this.viewOf(model, { steps: withWhole(), dials: new Map() }, have, true, start, false, undefined, false));
       last = performance.now();
     };
     const timer = setInterval(showSoFar, PARTIAL_EVERY / 2);
+    const waits = options.preview && options.focus && options.onPartial && this.followers(model, options.focus) > FOLLOWS_AT_ONCE;
+    /** The dragged step as it is now, those behind it as they were; then a rest in which the next move of the drag may come. */
+    const showDragged = (id: string): Promise<void> | undefined => {
+      if (!waits || id !== options.focus) return undefined;
+      sent = soFar.size;
+      last = performance.now();
+      const now = { steps: withWhole(), dials: dialValues(model, options.overrides) };
+      const u = this.viewOf(model, now, have, true, start, false, undefined, false);
+      options.onPartial?.({ ...u, steps: u.steps.map((s) => ({ ...s, files: [] })), whole: true });
+      return new Promise((go) => setTimeout(go, DRAG_RESTS));
+    };
     const result = await evaluateModel(model, {
       tools: TOOLS,
       kernel: this.kernel,
@@ -230,29 +248,46 @@ export class Session {
         clearInterval(timer);
         if (!options.onPartial) return;
         const u = this.viewOf(model, built, have, false, start, false, undefined, false);
-        for (const p of u.pieces) if (p.display) have.set(p.key, p.stamp);
         options.onPartial({ ...u, steps: u.steps.map((s) => ({ ...s, files: [] })), whole: true });
         const looked = [...built.steps].find(([, r]) => r.later)?.[0];
         if (looked) options.onProgress?.({ phase: 'measuring', step: looked, done: model.steps.length, total: model.steps.length });
       },
-      onStep: (id, r) => soFar.set(id, r),
+      onStep: (id, r) => {
+        soFar.set(id, r);
+        if (r.ms > 0) this.cost.set(id, r.ms);
+      },
+      rest: showDragged,
     }).finally(() => clearInterval(timer));
+    const aborted = options.signal?.aborted ?? false;
+    if (!aborted) this.whole = result.steps;
     return this.viewOf(
       model,
-      result,
+      // what was not come to is as it was
+      aborted ? { ...result, steps: withWhole() } : result,
       have,
       options.preview ?? false,
       start,
-      options.signal?.aborted ?? false,
+      aborted,
       options.onProgress,
-      !options.preview && !options.signal?.aborted,
+      !options.preview && !aborted,
     );
   }
 
+  /** Milliseconds of all that follows a step, as it took before. */
+  private followers(model: Model, id: string): number {
+    const after = new Set([id]);
+    let sum = 0;
+    for (const s of model.steps) {
+      if (s.muted || !Object.values(s.inputs).some((l) => l.some((p) => after.has(p.step)))) continue;
+      after.add(s.id);
+      sum += this.cost.get(s.id) ?? 0;
+    }
+    return sum;
+  }
   private viewOf(
     model: Model,
     result: ModelResult,
-    have: ReadonlyMap<string, string>,
+    have: Map<string, string>,
     preview: boolean,
     start: number,
     cancelled: boolean,
@@ -273,6 +308,9 @@ export class Session {
         // pieces taken over by a later step are not on stage: no mesh is made for them
         const shown = live.has(key) || (piece.kind === 'cage' && step.id === this.open);
         const stamp = shown ? this.stampOf(piece, quality) : 'off stage';
+        const display = !shown || have.get(key) === stamp ? undefined : this.displayOf(piece, quality);
+        // what is handed out is known there from now on
+        if (display) have.set(key, stamp);
         pieces.push({
           key,
           step: step.id,
@@ -282,7 +320,7 @@ export class Session {
           live: live.has(key),
           stale: r.stale,
           stamp,
-          display: !shown || have.get(key) === stamp ? undefined : this.displayOf(piece, quality),
+          display,
           facts: shown ? pieceFacts(piece, full) : [],
           watertight: piece.kind === 'skin' || piece.kind === 'solid' ? isWatertight(piece.body) : undefined,
         });

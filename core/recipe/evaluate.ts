@@ -66,6 +66,8 @@ export interface EvaluateOptions {
   readonly files?: ReadonlySet<string>;
   readonly onStep?: (id: string, result: StepResult, done: number, total: number) => void;
   readonly onStart?: (id: string, done: number, total: number) => void;
+  /** What is waited for behind a step before the next one is begun; more may be asked meanwhile, and this evaluation broken off. */
+  readonly rest?: (id: string) => Promise<void> | undefined;
   /** Evaluate up to and including this step only. */
   readonly until?: string;
   readonly overrides?: ReadonlyMap<string, number>;
@@ -92,6 +94,8 @@ export async function evaluateModel(model: Model, options: EvaluateOptions): Pro
     done++;
     options.onStep?.(step.id, r, done, model.steps.length);
     if (step.id === options.until) break;
+    const rest = options.rest?.(step.id);
+    if (rest) await rest;
   }
   const result = { steps: results, dials };
   if (options.looks === false || options.signal?.aborted || ![...results.values()].some((r) => r.later)) return result;

@@ -9,6 +9,8 @@ import { effectiveModel, getStudio as get, notify, setStudio as set } from './st
 const SHOW_AFTER = 300;
 interface Wish {
   readonly preview?: boolean;
+  /** The step that is dragged. */
+  readonly focus?: string;
   readonly files?: string[];
 }
 let wanted = 0;
@@ -61,9 +63,11 @@ async function run(wish: Wish): Promise<void> {
   // progress and unfinished work come over ports of their own and may arrive after the answer: then they are old news
   const progress = progressShown();
   try {
-    const update = await engine.update(model, { have, preview: wish.preview, files: wish.files, open: get().open }, progress.tell, (u) => {
-      if (mine !== wanted || progress.isOver()) return;
-      if (u.whole) accept(u, false);
+    const { preview, files, focus } = wish;
+    const update = await engine.update(model, { have, preview, files, focus, open: get().open }, progress.tell, (u) => {
+      // of a drag every state counts, also when the next one is asked for already
+      if (progress.isOver() || (mine !== wanted && !preview)) return;
+      if (u.whole) accept(u, preview ?? false);
       else acceptPartial(u);
     });
     if (!update.cancelled || mine === wanted) accept(update, wish.preview ?? false);

@@ -121,12 +121,12 @@ export function setParams(id: string, params: Record<string, unknown>, preview =
   if (s.draft?.step.id === id) {
     const step = { ...s.draft.step, params: { ...s.draft.step.params, ...params } };
     set({ draft: { ...s.draft, step }, ...(preview ? {} : { slot: askedNow(s.slot, s.draft.step, step) }) });
-    recompute({ preview });
+    recompute({ preview, focus: id });
   } else if (preview) {
     const step = s.model.steps.find((x) => x.id === id);
     if (!step) return;
     set({ model: { ...s.model, steps: s.model.steps.map((x) => (x === step ? { ...x, params: { ...x.params, ...params } } : x)) } });
-    recompute({ preview });
+    recompute({ preview, focus: id });
   } else {
     const step = s.model.steps.find((x) => x.id === id);
     const same = step && Object.entries(params).every(([k, v]) => JSON.stringify(step.params[k]) === JSON.stringify(v));
@@ -153,10 +153,10 @@ export function setInputs(id: string, slot: string, picks: readonly Pick[], prev
   const put = (step: Step): Step => ({ ...step, inputs: { ...step.inputs, [slot]: [...picks] } });
   if (s.draft?.step.id === id) {
     set({ draft: { ...s.draft, step: put(s.draft.step) } });
-    recompute({ preview });
+    recompute({ preview, focus: id });
   } else if (preview) {
     set({ model: { ...s.model, steps: s.model.steps.map((x) => (x.id === id ? put(x) : x)) } });
-    recompute({ preview });
+    recompute({ preview, focus: id });
   } else change('Change what is picked', { type: 'setStep', id, inputs: { [slot]: [...picks] } });
 }
 /** Settings that one pick carries by itself. */
