@@ -9,7 +9,7 @@ import {
   subBody,
   topologyOf,
 } from '@ample-skin/core/brep';
-import { facesAt, flattening, type Pole, type PoleUse, poleAdvice, polesOf } from '@ample-skin/core/cage';
+import { facesAt, flatAround, flattening, type Pole, type PoleUse, poleAdvice, sharpestPoles } from '@ample-skin/core/cage';
 import { boxSize, formatNumber, type Vec3 } from '@ample-skin/core/math';
 import { controlPoints } from '@ample-skin/core/nurbs';
 import { type Offers, tryOffers } from '@ample-skin/core/offers';
@@ -127,10 +127,20 @@ export type TriedOffView =
 export interface PoleView extends Pole {
   readonly piece: string;
   readonly advice: string;
-  /** What "flatten here" brings into the plane, by name. */
+  /** Normal of the smooth surface there. */
+  readonly normal: Vec3;
+}
+/** Poles of a cage: the sharpest ones, how many there are, and how many are to be looked at. */
+export interface PolesView {
+  readonly poles: readonly PoleView[];
+  readonly of: number;
+  readonly loud: number;
+}
+/** What calms a pole. */
+export interface PoleRemedy {
+  /** What "flatten here" brings into the plane, by name, and by how much: no more than is needed. */
   readonly around: readonly string[];
   readonly plane: { readonly origin: Vec3; readonly normal: Vec3 };
-  /** By how much: no more than is needed. */
   readonly share: number;
   /** What "add a ring" is put round. */
   readonly faces: readonly string[];
@@ -175,6 +185,8 @@ export interface Update {
   readonly whole?: boolean;
 }
 
+/** Poles of a cage that are shown, the sharpest ones. */
+const POLES_SHOWN = 300;
 /** Seam keys are `step/output/edge`; edges may hold slashes, steps and outputs may not. */
 const pieceOfSeam = (key: string): string => key.split('/').slice(0, 2).join('/');
 /** Milliseconds that what follows a dragged step may take within a picture's time, and those the drag has to rest before it is computed. */
@@ -410,22 +422,29 @@ export class Session {
       .find((k) => ['skin', 'solid', 'scan'].includes(this.pieces.get(k)?.kind ?? ''));
   }
 
-  /** Poles of a cage with what is to be done about them. */
-  poles(key: string, use: PoleUse): PoleView[] {
+  /** The sharpest poles of a cage; with `look` also how the smooth surface bends beside them. */
+  poles(key: string, use: PoleUse, look: boolean): PolesView {
     const piece = this.pieces.get(key);
-    if (piece?.kind !== 'cage') return [];
-    return polesOf(piece.cage, use).map((p) => {
-      const flat = flattening(piece.cage, p, use);
-      return {
-        ...p,
-        piece: key,
-        advice: poleAdvice(p, use),
-        around: flat.vertices.map((v) => piece.cage.vertexNames[v]),
-        plane: flat.plane,
-        share: flat.share,
-        faces: facesAt(piece.cage, p).map((f) => piece.cage.faceNames[f]),
-      };
-    });
+    if (piece?.kind !== 'cage') return { poles: [], of: 0, loud: 0 };
+    const { cage } = piece;
+    const found = sharpestPoles(cage, use, POLES_SHOWN, look);
+    return {
+      ...found,
+      poles: found.poles.map((p) => ({ ...p, piece: key, advice: poleAdvice(p, use), normal: flatAround(cage, p).plane.normal })),
+    };
+  }
+  /** What is to be done about one pole. */
+  remedy(key: string, p: Pole, use: PoleUse): PoleRemedy | undefined {
+    const piece = this.pieces.get(key);
+    if (piece?.kind !== 'cage') return undefined;
+    const { cage } = piece;
+    const flat = flattening(cage, p, use);
+    return {
+      around: flat.vertices.map((v) => cage.vertexNames[v]),
+      plane: flat.plane,
+      share: flat.share,
+      faces: facesAt(cage, p).map((f) => cage.faceNames[f]),
+    };
   }
 
   /** Control nets of the faces of a piece, or the polygons of its curves, as polylines in space. */

@@ -20,11 +20,13 @@ import {
   makeCage,
   manySided,
   named,
+  partsOfCage,
   poleAdvice,
   polesOf,
   refine,
   regularCurvature,
   runOn,
+  sharpestPoles,
   stopAt,
   torusStart,
 } from './index.ts';
@@ -119,6 +121,28 @@ describe('poles', () => {
     const level = refine(ball);
     const k = regularCurvature(level, named(ball).vertices.get('v 1/2 1/2 1') as number) as [number, number];
     for (const x of k) expect(Math.abs(x - 0.1)).toBeLessThan(0.002);
+  });
+  it('of thousands of triangles: the sharpest are the same as in the whole list, all are counted', () => {
+    const quads = torusStart({ radius: 60, tube: 20, segments: 40, across: 20, ...round });
+    const { points, faces } = partsOfCage(quads);
+    const made = makeCage({
+      points,
+      faces: faces.flatMap(([a, b, c, d]) => [
+        [a, b, c],
+        [a, c, d],
+      ]),
+    });
+    if (!made.ok) throw new Error(made.trouble.message);
+    const all = polesOf(made.cage, 'mould');
+    // every triangle, and every vertex, where six edges meet
+    expect(all.length).toBe(2 * 800 + 800);
+    const few = sharpestPoles(made.cage, 'mould', 25);
+    expect([few.of, few.loud]).toEqual([2400, all.filter((p) => !p.calm).length]);
+    expect(few.poles).toEqual(all.slice(0, 25));
+    for (const [i, p] of sharpestPoles(made.cage, 'mould', 25, false).poles.entries()) {
+      expect(p.curvature).toBeUndefined();
+      expect([p.name, p.at]).toEqual([all[i].name, all[i].at]);
+    }
   });
   it('flattened, a pole folds less, and the report says so', () => {
     const box = boxStart({ width: 8, depth: 8, height: 8, across: 4, along: 4, up: 4, taper: 1 });

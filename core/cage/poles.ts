@@ -35,59 +35,54 @@ export interface Pole {
 const LOOK = 3;
 
 /** All poles of a cage, the sharpest fold first. Edges that are full keep their fold: that is what they are for. */
-export function polesOf(c: Cage, use: PoleUse): Pole[] {
+export const polesOf = (c: Cage, use: PoleUse): Pole[] => sharpestPoles(c, use, Infinity).poles;
+
+/**
+ * The `most` poles of a cage with the sharpest folds, how many there are, and how many fold too far or end an edge. Folds are quick to tell, the smooth
+ * surface beside a pole is not: `beside` false leaves its curvature out.
+ */
+export function sharpestPoles(c: Cage, use: PoleUse, most: number, beside = true): { poles: Pole[]; of: number; loud: number } {
   const { shape: s } = c;
   const ends = new Set(junctionsOf(c).map((j) => j.vertex));
-  const out: Pole[] = [];
+  const found: Omit<Pole, 'at'>[] = [];
+  const put = (kind: Pole['kind'], index: number, valence: number, border: boolean) => {
+    const fold = foldOf(c, { kind, index });
+    const name = (kind === 'vertex' ? c.vertexNames : c.faceNames)[index];
+    found.push({
+      ...{ kind, index, name, valence, border, fold },
+      junction: kind === 'vertex' && ends.has(index),
+      calm: fold <= FOLD_LIMIT[use],
+    });
+  };
   for (let v = 0; v < s.vertices; v++) {
-    const fan = fanOf(s, v);
-    if (!fan.length) continue;
+    const faces = fanOf(s, v).length;
+    if (!faces) continue;
     const border = isBorderVertex(s, v);
     // a border corner of one face is none
-    const regular = border ? fan.length <= 2 : fan.length === 4;
-    if (regular) continue;
-    const fold = foldOf(c, { kind: 'vertex', index: v });
-    const part = border
-      ? undefined
-      : around(
-          c,
-          fan.map((h) => s.face[h]),
-        );
-    out.push({
-      kind: 'vertex',
-      index: v,
-      name: c.vertexNames[v],
-      valence: valenceOf(s, v),
-      border,
-      junction: ends.has(v),
-      fold,
-      at: vertexLimit(c, v).point,
-      curvature: part && curvatureOf(part.cage, part.vertices.indexOf(v), LOOK),
-      calm: fold <= FOLD_LIMIT[use],
-    });
+    if (border ? faces > 2 : faces !== 4) put('vertex', v, valenceOf(s, v), border);
   }
-  for (let f = 0; f < s.faces; f++) {
-    const n = cornersOf(s, f);
-    if (n === 4) continue;
-    const fold = foldOf(c, { kind: 'face', index: f });
-    const part = around(c, [f]);
-    const once = refine(part?.cage ?? c);
-    const { shape: t } = part?.cage ?? c;
-    const middle = t.vertices + t.edges + (part ? part.faces.indexOf(f) : f);
-    out.push({
-      kind: 'face',
-      index: f,
-      name: c.faceNames[f],
-      valence: n,
-      border: false,
-      junction: false,
-      fold,
-      at: vertexLimit(once, middle).point,
-      curvature: part && curvatureOf(once, middle, LOOK - 1),
-      calm: fold <= FOLD_LIMIT[use],
-    });
-  }
-  return out.sort((a, b) => b.fold - a.fold);
+  for (let f = 0; f < s.faces; f++) if (cornersOf(s, f) !== 4) put('face', f, cornersOf(s, f), false);
+  const poles = found
+    .sort((a, b) => b.fold - a.fold)
+    .slice(0, most)
+    .map((p): Pole => ({ ...p, ...(p.kind === 'vertex' ? besideVertex(c, p, beside) : besideFace(c, p.index, beside)) }));
+  return { poles, of: found.length, loud: found.filter((p) => !p.calm || p.junction).length };
+}
+function besideVertex(c: Cage, p: { readonly index: number; readonly border: boolean }, look: boolean): Pick<Pole, 'at' | 'curvature'> {
+  const at = vertexLimit(c, p.index).point;
+  if (p.border || !look) return { at };
+  const part = around(
+    c,
+    fanOf(c.shape, p.index).map((h) => c.shape.face[h]),
+  );
+  return { at, curvature: part && curvatureOf(part.cage, part.vertices.indexOf(p.index), LOOK) };
+}
+function besideFace(c: Cage, f: number, look: boolean): Pick<Pole, 'at' | 'curvature'> {
+  const part = around(c, [f]);
+  const once = refine(part?.cage ?? c);
+  const { shape: t } = part?.cage ?? c;
+  const middle = t.vertices + t.edges + (part ? part.faces.indexOf(f) : f);
+  return { at: vertexLimit(once, middle).point, curvature: look && part ? curvatureOf(once, middle, LOOK - 1) : undefined };
 }
 /** What to do about a pole, in a sentence. */
 export function poleAdvice(p: Pole, use: PoleUse): string {

@@ -1,4 +1,4 @@
-import type { PoleUse } from '@ample-skin/core/cage';
+import type { Pole, PoleUse } from '@ample-skin/core/cage';
 import type { Vec3 } from '@ample-skin/core/math';
 import type { Offers } from '@ample-skin/core/offers';
 import type { Comb, MeasuredFact } from '@ample-skin/core/proof';
@@ -9,7 +9,8 @@ import type {
   CompareView,
   Mapped,
   PieceDisplay,
-  PoleView,
+  PoleRemedy,
+  PolesView,
   Progress,
   ProofView,
   RegionView,
@@ -102,7 +103,9 @@ export class EngineClient {
     this.call((r) => r.sweep(model, points, Comlink.proxy(tell)) as Promise<SweepRow[]>);
   compare = (a: Model, b: Model, tell: (what: string, done: number) => void): Promise<CompareView> =>
     this.call((r) => r.compare(a, b, Comlink.proxy(tell)) as Promise<CompareView>);
-  poles = (key: string, use: PoleUse): Promise<PoleView[]> => this.call((r) => r.poles(key, use) as Promise<PoleView[]>);
+  poles = (key: string, use: PoleUse, look: boolean): Promise<PolesView> => this.call((r) => r.poles(key, use, look) as Promise<PolesView>);
+  remedy = (key: string, pole: Pole, use: PoleUse): Promise<PoleRemedy | undefined> =>
+    this.call((r) => r.remedy(key, pole, use) as Promise<PoleRemedy | undefined>);
   nets = (key: string): Promise<Float32Array[]> => this.call((r) => r.nets(key) as Promise<Float32Array[]>);
   finer = (list: readonly { key: string; chord: number }[]) =>
     this.call((r) => r.finer(list) as Promise<{ key: string; stamp: string; display: PieceDisplay }[]>);

@@ -7,7 +7,7 @@ import type {
   CompareView,
   MapView,
   PieceView,
-  PoleView,
+  PolesView,
   Progress,
   ProofView,
   SectionView,
@@ -17,6 +17,7 @@ import type {
 import { create } from 'zustand';
 import type { SaveState } from './save-queue.ts';
 
+export const NO_POLES: PolesView = { poles: [], of: 0, loud: 0 };
 export type DeskTab = 'seams' | 'rims' | 'defects' | 'facts' | 'comb' | 'timing' | 'poles' | 'trial' | 'sweep' | 'compare';
 export interface Notice {
   readonly id: number;
@@ -135,7 +136,7 @@ export interface StudioState {
     readonly lit?: readonly string[];
   };
   /** Poles of the cages that are seen, and what was changed about one: its numbers before. */
-  readonly poles: readonly PoleView[];
+  readonly poles: PolesView;
   readonly poleBefore?: { readonly piece: string; readonly name: string; readonly fold: number; readonly spread?: number };
   /** What is chosen of the cage that is being edited, and how it is moved. */
   readonly caging?: Caging;
@@ -201,7 +202,7 @@ export const useStudio = create<StudioState>(() => ({
   facts: [],
   maps: new Map(),
   nets: [],
-  poles: [],
+  poles: NO_POLES,
   cuts: new Map(),
   clipboard: [],
 }));

@@ -27,7 +27,7 @@ export function Desk() {
   const defects = useStatusPart((s) => s.defects);
   const verdicts = useStatusPart(seamText);
   const cages = useStudio((s) => [...s.pieces.values()].some((p) => p.kind === 'cage'));
-  const poles = useStudio((s) => s.poles.length);
+  const poles = useStudio((s) => s.poles.of);
   const trial = useStudio((s) => !!s.trial);
   const sweep = useStudio((s) => !!s.sweep);
   const compare = useStudio((s) => !!s.compare);

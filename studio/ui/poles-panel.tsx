@@ -3,6 +3,9 @@ import { formatNumber } from '@ample-skin/core/math';
 import type { PoleView } from '@ample-skin/engine';
 import { Button, Empty, Segmented, Table } from 'antd';
 import { addOperation } from '../interact/cage-steps.ts';
+import { chooseCage } from '../interact/caging.ts';
+import { engine } from '../state/engine-client.ts';
+import { getStudio, notify } from '../state/state.ts';
 import { setSettings, setStudio, useSettings, useStudio, zoomTo } from '../state/store.ts';
 import { keyName } from './names.ts';
 
@@ -12,26 +15,27 @@ const curvature = (k: number) => (Math.abs(k) < 5e-5 ? '0' : formatNumber(k, 4))
 
 /** Poles of the cages that are seen: how far they fold, how the smooth surface bends beside them, and what to do. */
 export default function PolesPanel({ height }: { height: number }) {
-  const poles = useStudio((s) => s.poles);
+  const { poles, of, loud } = useStudio((s) => s.poles);
   const before = useStudio((s) => s.poleBefore);
   const use = useSettings((s) => s.poleUse);
   const any = useStudio((s) => [...s.pieces.values()].some((p) => p.kind === 'cage'));
-  const act = (p: PoleView, what: 'flatten' | 'ring') => {
+  const act = async (p: PoleView, what: 'flatten' | 'ring') => {
+    const r = await engine.remedy(p.piece, p, use).catch(() => undefined);
+    if (!r) return notify('error', 'The cage changed meanwhile: choose the pole again');
     setStudio({ poleBefore: { piece: p.piece, name: p.name, fold: p.fold, spread: spreadOf(p) } });
     addOperation(p.piece, (id) =>
       what === 'flatten'
         ? {
             id,
             op: 'flatten',
-            vertices: [...p.around],
-            plane: { origin: [...p.plane.origin], normal: [...p.plane.normal] },
-            share: p.share,
+            vertices: [...r.around],
+            plane: { origin: [...r.plane.origin], normal: [...r.plane.normal] },
+            share: r.share,
           }
-        : { id, op: 'ring', faces: [...p.faces], share: 0.4 },
+        : { id, op: 'ring', faces: [...r.faces], share: 0.4 },
     );
   };
   if (!any) return <Empty className="pad" image={false} description="No cage yet: poles are told of cages." />;
-  const bad = poles.filter((p) => !p.calm || p.junction).length;
   // by its name: the step that changes it may be another one than the step it was told of
   const was = (p: PoleView) => (before?.name === p.name ? before : undefined);
   // the one that was changed last stands first, with its numbers before
@@ -50,9 +54,9 @@ export default function PolesPanel({ height }: { height: number }) {
           onChange={(v) => setSettings({ poleUse: v as PoleUse })}
         />
         <span className="soft">
-          {poles.length === 0
+          {of === 0
             ? 'Four edges meet everywhere: there is no pole'
-            : `${poles.length} poles, ${bad} of them to look at; a click goes there`}
+            : `${of} poles, ${loud} of them to look at; a click goes there${of > poles.length ? `. Shown: the ${poles.length} that fold most` : ''}`}
         </span>
       </div>
       <Table
@@ -113,7 +117,9 @@ export default function PolesPanel({ height }: { height: number }) {
         onRow={(p) => ({
           onClick: () => {
             setStudio({ lit: { piece: p.piece, at: [...p.at] } });
-            zoomTo([[...p.at]], p.plane.normal);
+            zoomTo([[...p.at]], p.normal);
+            // in a cage that is being edited it is chosen too
+            if (getStudio().open === p.piece.split('/')[0]) chooseCage(p.kind, [p.name], false);
           },
         })}
       />

@@ -18,7 +18,7 @@ import { coloursOf, followMaps, rampOf } from '../state/maps.ts';
 import { measuredText } from '../state/measuring.ts';
 import { followSections, sectionsNow } from '../state/sections.ts';
 import { useSettings } from '../state/settings.ts';
-import { getStudio, setStudio, stepOf, useStudio } from '../state/state.ts';
+import { getStudio, NO_POLES, setStudio, stepOf, useStudio } from '../state/state.ts';
 import { seamText, useStatus } from '../state/status.ts';
 import type { Handle } from '../view/handles.ts';
 import type { ViewLabel } from '../view/labels.ts';
@@ -206,7 +206,7 @@ function useOverlay(view: View, overlay: Overlay): void {
   const lit = useStudio((s) => s.lit);
   const nets = useStudio((s) => s.nets);
   const measuring = useStudio((s) => s.measuring);
-  const poles = useStudio((s) => s.poles);
+  const { poles } = useStudio((s) => s.poles);
   const onCages = useStudio((s) => s.stage === 'cages' || (s.desk.tab === 'poles' && s.desk.size !== 'shut'));
   const marked = useMemo(() => (onCages ? poles.filter((p) => !p.calm || p.junction).map((p) => p.at) : []), [poles, onCages]);
   const measure = useMeasure();
@@ -457,19 +457,22 @@ function usePoles(): void {
   const pieces = useStudio((s) => s.pieces);
   const computing = useStudio((s) => s.computing);
   const use = useSettings((s) => s.poleUse);
+  // how the surface bends beside them is asked only where it is read
+  const look = useStudio((s) => s.desk.tab === 'poles' && s.desk.size !== 'shut');
   useEffect(() => {
     if (computing) return;
     let stale = false;
     const keys = [...pieces.values()].filter((p) => p.kind === 'cage' && p.live && !standingOf()(p.key).hidden).map((p) => p.key);
-    if (!keys.length) setStudio((s) => (s.poles.length ? { poles: [], poleBefore: undefined } : s));
+    if (!keys.length) setStudio((s) => (s.poles.of ? { poles: NO_POLES, poleBefore: undefined } : s));
     else
-      Promise.all(keys.map((k) => engine.poles(k, use).catch(() => []))).then((all) => {
-        if (!stale) setStudio({ poles: all.flat() });
+      Promise.all(keys.map((k) => engine.poles(k, use, look).catch(() => NO_POLES))).then((all) => {
+        const sum = (n: 'of' | 'loud') => all.reduce((x, a) => x + a[n], 0);
+        if (!stale) setStudio({ poles: { poles: all.flatMap((a) => a.poles), of: sum('of'), loud: sum('loud') } });
       });
     return () => {
       stale = true;
     };
-  }, [pieces, computing, use]);
+  }, [pieces, computing, use, look]);
 }
 
 /** Grid and axes of the views: those of the plane drawn on. */

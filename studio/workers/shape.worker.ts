@@ -1,4 +1,4 @@
-import type { PoleUse } from '@ample-skin/core/cage';
+import type { Pole, PoleUse } from '@ample-skin/core/cage';
 import type { Vec3 } from '@ample-skin/core/math';
 import type { Offers } from '@ample-skin/core/offers';
 import type { Model, ModelMap, Pick } from '@ample-skin/core/recipe';
@@ -151,7 +151,8 @@ const api = {
     return Comlink.transfer(list, sectionBuffers(list));
   },
   nets: (key: string) => session.nets(key),
-  poles: (key: string, use: PoleUse) => session.poles(key, use),
+  poles: (key: string, use: PoleUse, look: boolean) => session.poles(key, use, look),
+  remedy: (key: string, pole: Pole, use: PoleUse) => session.remedy(key, pole, use),
   finer: (list: readonly { key: string; chord: number }[]) => {
     const found = session.finer(list);
     return Comlink.transfer(
