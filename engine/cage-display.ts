@@ -11,6 +11,7 @@ export interface CageView {
   readonly pins: Float64Array;
   readonly vertexNames: readonly string[];
   readonly faceNames: readonly string[];
+  readonly image?: string;
 }
 
 /** Chord error of a smooth surface as a share of its size, and the most quads it is drawn with. */
@@ -50,6 +51,7 @@ export function displayCage(c: Cage, quality: number): PieceDisplay {
       pins: c.pins.slice(),
       vertexNames: c.vertexNames,
       faceNames: c.faceNames,
+      image: c.image,
     },
   };
 }

@@ -18,6 +18,8 @@ export interface Cage {
   readonly pins: Float64Array;
   readonly vertexNames: readonly string[];
   readonly faceNames: readonly string[];
+  /** The two sides of a mirror that stands: names of images end with this. */
+  readonly image?: string;
 }
 export type MadeCage = { readonly ok: true; readonly cage: Cage } | { readonly ok: false; readonly trouble: ShapeTrouble };
 
@@ -97,6 +99,6 @@ export function cageFromArrays(
 ): Cage | undefined {
   const made = makeShape(a.points.length / 3, a.faceStart, a.corners);
   if (!made.ok) return undefined;
-  const { points, sharpness, pins, vertexNames, faceNames } = a;
-  return { shape: made.shape, points, sharpness, pins, vertexNames, faceNames };
+  const { points, sharpness, pins, vertexNames, faceNames, image } = a;
+  return { shape: made.shape, points, sharpness, pins, vertexNames, faceNames, image };
 }

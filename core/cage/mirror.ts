@@ -1,12 +1,21 @@
 import { type Affine, applyPoint, determinant, dot, type Frame, sub, type Vec3 } from '../math/index.ts';
-import { type Cage, cagePoints, makeCage, partsOfCage, pointOf } from './cage.ts';
+import { type Cage, cagePoints, makeCage, nameBetween, partsOfCage, pointOf } from './cage.ts';
 import { type Edited, removeFaces } from './edits.ts';
 import { type CageShape, isBorderVertex } from './shape.ts';
 
-/** What is on the other side of a mirror has the name of what it is the image of, with this behind it. */
-export const IMAGE = '*';
-export const isImage = (name: string): boolean => name.endsWith(IMAGE);
-export const originalOf = (name: string): string => (isImage(name) ? name.slice(0, -IMAGE.length) : name);
+/** What stands behind the name of an original in the name of its image: more of these than any original has from a mirror before. */
+const STAR = '*';
+function markFor(c: Cage): string {
+  const stars = (names: readonly string[]) => names.reduce((most, n) => Math.max(most, n.length - n.replace(/\*+$/, '').length), 0);
+  return STAR.repeat(1 + Math.max(stars(c.vertexNames), stars(c.faceNames)));
+}
+/** The name of what an element of a mirrored cage is the image of; of all others, and in a cage without a mirror, its own name. */
+export const originalOf = (c: Cage, name: string): string => (c.image && name.endsWith(c.image) ? name.slice(0, -c.image.length) : name);
+/** The same for an edge, whose name tells its ends. */
+export function originalEdgeOf(c: Cage, name: string): string {
+  const ends = name.split('~');
+  return c.image && ends.some((e) => e !== originalOf(c, e)) ? nameBetween(originalOf(c, ends[0]), originalOf(c, ends[1])) : name;
+}
 
 type Plane = Pick<Frame, 'origin' | 'z'>;
 const heightOf = (c: Cage, v: number, p: Plane): number => dot(sub(pointOf(c.points, v), p.origin), p.z);
@@ -99,9 +108,10 @@ export function mirrored(
   let next = s.vertices;
   const other = Int32Array.from(inSeam, (x, v) => (x ? v : next++));
   const parts = partsOfCage(c);
-  const names = [...parts.vertexNames, ...parts.vertexNames.filter((_, v) => !inSeam[v]).map((n) => `${n}${IMAGE}`)];
+  const mark = markFor(c);
+  const names = [...parts.vertexNames, ...parts.vertexNames.filter((_, v) => !inSeam[v]).map((n) => `${n}${mark}`)];
   const faces = [...parts.faces, ...parts.faces.map((f) => [...f].reverse().map((v) => other[v]))];
-  const faceNames = [...parts.faceNames, ...parts.faceNames.map((n) => `${n}${IMAGE}`)];
+  const faceNames = [...parts.faceNames, ...parts.faceNames.map((n) => `${n}${mark}`)];
   const sharp = parts.sharp.flatMap((e) => {
     const ends: [number, number] = [other[e.ends[0]], other[e.ends[1]]];
     return ends[0] === e.ends[0] && ends[1] === e.ends[1] ? [e] : [e, { ...e, ends }];
@@ -111,8 +121,9 @@ export function mirrored(
   const made = makeCage({ points: all, faces, sharp, pins, vertexNames: names, faceNames });
   if (!made.ok)
     return { ok: false, message: `Mirrored, it would be no whole cage: ${made.trouble.message.toLowerCase()}`, at: made.trouble.at };
-  wholes.set(s, { half: c, inSeam, cage: made.cage });
-  return { ok: true, cage: made.cage, beyond };
+  const cage = { ...made.cage, image: mark };
+  wholes.set(s, { half: c, inSeam, cage });
+  return { ok: true, cage, beyond };
 }
 /** The last whole made of a half's shape: while only places move, it keeps its own shape. */
 const wholes = new WeakMap<CageShape, { half: Cage; inSeam: Uint8Array; cage: Cage }>();

@@ -17,7 +17,6 @@ import {
   gridStart,
   halfOf,
   isBorderVertex,
-  isImage,
   joined,
   mirrored,
   moved,
@@ -205,8 +204,9 @@ describe('a mirror', () => {
       const q = vertexLimit(box, named(box).vertices.get(half.vertexNames[v]) as number).point;
       expect(Math.hypot(...p.map((x, k) => x - q[k]))).toBeLessThan(1e-12);
     }
-    for (const n of whole.vertexNames.filter(isImage)) {
-      const [p, q] = [n, originalOf(n)].map((x) => pointOf(whole.points, named(whole).vertices.get(x) as number));
+    expect(whole.image).toBe('*');
+    for (const n of whole.vertexNames.filter((x) => x.endsWith('*'))) {
+      const [p, q] = [n, originalOf(whole, n)].map((x) => pointOf(whole.points, named(whole).vertices.get(x) as number));
       expect([p[0] + q[0], p[1] - q[1], p[2] - q[2]].map(Math.abs).every((x) => x < 1e-12)).toBe(true);
     }
   });
@@ -232,6 +232,20 @@ describe('a mirror', () => {
     expect(past.ok && (past.beyond?.length ?? 0)).toBeGreaterThan(0);
     const no = halfOf(box, { origin: [1, 0, 0], z: [1, 0, 0] }, 1e-6);
     expect(!no.ok && no.message).toMatch(/Insert a loop/);
+  });
+  it('mirrored in one plane and then in another, every name is there once, and the image of an image finds its way back', () => {
+    const sides = [plane, { origin: [0, 0, 0] as Vec3, z: [0, 1, 0] as Vec3 }];
+    const even = boxStart({ width: 8, depth: 6, height: 5, across: 4, along: 4, up: 2, taper: 1 });
+    let c: Cage = even;
+    for (const [i, side] of sides.entries()) {
+      const half = done(halfOf(c, side, 1e-9));
+      c = done(mirrored(half, side, 1e-9, new Set(seamOf(half, side, 1e-9))));
+      expect([c.shape.faces, c.image]).toEqual([even.shape.faces, i ? '**' : '*']);
+      expect([new Set(c.vertexNames).size, new Set(c.faceNames).size]).toEqual([c.shape.vertices, c.shape.faces]);
+      const own = new Set(half.faceNames);
+      expect(new Set(c.faceNames.map((n) => originalOf(c, n)))).toEqual(own);
+      expect(half.faceNames.every((n) => originalOf(c, n) === n)).toBe(true);
+    }
   });
   it('the same shape while only places move, so that drags stay quick', () => {
     const half = done(halfOf(box, plane, 1e-9));

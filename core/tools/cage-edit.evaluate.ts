@@ -30,7 +30,8 @@ export default defineEvaluation(tool, (inputs, p) => {
   }
   const { cage: done, outcomes } = replay(start, p.operations);
   const diagnostics = outcomes.flatMap((o, i): Diagnostic[] => told(o, i, OPERATION_WORDS[p.operations[i].op]));
-  let cage = done;
+  // what a mirror before has made are elements like all others
+  let cage = done.image ? { ...done, image: undefined } : done;
   if (mirror) {
     const whole = mirrored(done, mirror, p.within, seam);
     if (!whole.ok)

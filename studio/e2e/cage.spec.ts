@@ -84,6 +84,31 @@ const highest = (page: Page, kind: 'face' | 'vertex') =>
       .slice(0, k === 'face' ? 1 : 2)
       .map((x) => x.name);
   }, kind);
+/** Places in order round the open border of the cage that is seen: its vertices and their places on the smooth border. */
+const border = (page: Page) =>
+  page.evaluate(() => {
+    const c = [...(window as unknown as View).ampleState().pieces.values()].filter((p) => p.kind === 'cage' && p.live).at(-1)
+      ?.display?.cage;
+    if (!c) throw new Error('no cage');
+    const to = new Map<string, number>();
+    for (let f = 0; f + 1 < c.faceStart.length; f++)
+      for (let h = c.faceStart[f]; h < c.faceStart[f + 1]; h++)
+        to.set(`${c.corners[h]} ${c.corners[h + 1 < c.faceStart[f + 1] ? h + 1 : c.faceStart[f]]}`, 1);
+    const next = new Map<number, number>();
+    for (const k of to.keys()) {
+      const [a, b] = k.split(' ').map(Number);
+      if (!to.has(`${b} ${a}`)) next.set(a, b);
+    }
+    const ring = [[...next.keys()][0]];
+    for (let v = next.get(ring[0]); v !== undefined && v !== ring[0]; v = next.get(v)) ring.push(v);
+    const at = ring.map((v) => [0, 1, 2].map((k) => c.points[3 * v + k]));
+    const n = at.length;
+    return {
+      names: ring.map((v) => c.vertexNames[v]),
+      points: at as [number, number, number][],
+      smooth: at.map((p, i) => p.map((x, k) => (at[(i + n - 1) % n][k] + 4 * x + at[(i + 1) % n][k]) / 6)) as [number, number, number][],
+    };
+  });
 const chosen = (page: Page) => page.evaluate(() => (window as unknown as View).ampleState().caging?.chosen ?? []);
 const act = (page: Page, name: string) =>
   card(page).getByRole('toolbar', { name: 'Do with what is chosen' }).getByRole('button', { name, exact: true }).click();
@@ -353,8 +378,9 @@ test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, ope
   }[];
   const demo = (list.models ?? list).find((m) => m.name === 'Squeeze grip') as { id: string };
   const recipe = (await (await page.request.get(`/api/models/${demo.id}`)).json()) as { recipe: { steps: Record<string, unknown>[] } };
-  const bad = await begin(page, 'by hand', recipe.recipe.steps.slice(0, 4) as never);
-  expect(Object.values(await statuses(page))).toEqual(['fine', 'fine', 'fine', 'fine']);
+  const collar = recipeStep('collar', 'primitive', { shape: 'cylinder', centre: [[13.6, 0, 122]], radius: 9, height: 7, open: true });
+  const bad = await begin(page, 'by hand', [...recipe.recipe.steps.slice(0, 4), { ...collar, name: 'Collar ring' }] as never);
+  expect(Object.values(await statuses(page))).toEqual(Array(5).fill('fine'));
   await tab(page, /^Pieces/);
   await page.getByRole('button', { name: 'Hide grip-scan' }).click();
   await tab(page, 'Build sheet');
@@ -429,6 +455,50 @@ test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, ope
   await keep(page);
   await shot(page, 'hand-fitted');
   expect(Object.values(await statuses(page)).filter((s) => s !== 'fine')).toEqual([]);
+  // the rim: level, drawn up, and its old place creased
+  await tool(page, 'Edit cage');
+  await slot(page, 'cage').click();
+  await pickFromList(page, 'Cage onto scan 1');
+  await settled(page);
+  await segment(page, 'Edges');
+  const laid = await border(page);
+  await lookFrom(page, 20, 35);
+  const [u, v] = laid.points.map((p, i) => [p, laid.points[(i + 1) % laid.points.length]] as const).sort((a, b) => a[0][1] - b[0][1])[0];
+  const edge = await screen(page, u.map((x, k) => (x + v[k]) / 2) as unknown as [number, number, number]);
+  await page.keyboard.down('Alt');
+  await page.mouse.click(edge.x, edge.y);
+  await page.keyboard.up('Alt');
+  expect((await chosen(page)).length).toBe(laid.names.length);
+  await act(page, 'Flatten');
+  await settled(page);
+  const operation = (name: RegExp) => card(page).locator('.operations').getByText(name);
+  await operation(/1 Flatten/).click();
+  await segment(page, 'z', card(page).getByRole('radiogroup', { name: 'Flatten 1, into the plane' }));
+  await settled(page);
+  await type(page, 'Flatten 1, at z', '110');
+  await settled(page);
+  for (const p of (await border(page)).points) expect(p[2]).toBeCloseTo(110, 9);
+  await shot(page, 'hand-level');
+  // opening its row has chosen what the operation acts on, vertices: told as edges again
+  await segment(page, 'Edges', card(page).getByRole('radiogroup', { name: 'Choose' }));
+  await act(page, 'Draw out');
+  await settled(page);
+  await operation(/2 Draw out edges/).click();
+  for (const [axis, by] of [
+    ['x', '0'],
+    ['y', '0'],
+    ['z', '4'],
+  ])
+    await type(page, `Draw out edges 2, by ${axis}`, by);
+  await settled(page);
+  await act(page, 'Crease');
+  await settled(page);
+  await operation(/3 Crease/).click();
+  await type(page, 'Crease 3, sharpness (over 10 is full)', '2');
+  await settled(page);
+  const rim = await border(page);
+  for (const p of rim.points) expect(p[2]).toBeCloseTo(114, 9);
+  await shot(page, 'hand-rim');
   await page.getByRole('tab', { name: /^Poles/ }).click();
   const poles = page.locator('.desk .ant-table-row');
   await expect(poles.first()).toBeVisible();
@@ -445,6 +515,34 @@ test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, ope
   expect(Number(skin.faces)).toBeGreaterThan(8);
   await expect.poll(async () => Object.values(await statuses(page)).filter((s) => s !== 'fine'), { timeout: 30_000 }).toEqual([]);
   await expect(page.getByTestId('watertight')).not.toContainText('fault');
+  await stage(page, 'Joins');
+  await tool(page, 'Blend');
+  await lookFrom(page, 20, 35);
+  await clickAt(
+    page,
+    rim.smooth.reduce((a, b) => (b[1] < a[1] ? b : a)),
+  );
+  await picked(page, 'first', 1);
+  await clickAt(page, [13.6 + 9 * Math.sin(0.35), -9 * Math.cos(0.35), 122]);
+  await picked(page, 'second', 1);
+  await settled(page);
+  await shot(page, 'hand-blend');
+  await keep(page);
+  await tool(page, 'Knit');
+  for (const name of ['Blend 1', 'To NURBS 1', 'Collar ring']) await pickFromList(page, name);
+  await picked(page, 'skins', 3);
+  await settled(page);
+  await keep(page);
+  await stage(page, 'Solids');
+  await tool(page, 'Close');
+  await slot(page, 'skin').click();
+  await pickFromList(page, 'Knit 1');
+  await settled(page);
+  await keep(page);
+  const [solid] = await factsOf(page, 'solid');
+  expect(volumeOf(solid)).toBeGreaterThan(40_000);
+  await expect(page.getByTestId('watertight')).toContainText('watertight', { ignoreCase: true });
+  await shot(page, 'hand-solid');
   await lookAs(page, 'Map');
   await page.getByLabel('What is mapped').click();
   await page.locator('.ant-select-item-option').filter({ hasText: 'Distance' }).click();

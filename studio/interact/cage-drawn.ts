@@ -1,4 +1,4 @@
-import { type Cage, cornersOf, endOf, IMAGE, nameBetween, named, pointOf } from '@ample-skin/core/cage';
+import { type Cage, cornersOf, endOf, nameBetween, named, pointOf } from '@ample-skin/core/cage';
 import type { Vec3 } from '@ample-skin/core/math';
 import type { Caging } from '../state/state.ts';
 import type { OverlayContent } from '../view/overlay.ts';
@@ -14,13 +14,14 @@ export function cageDrawn(c: Cage, k: Caging, hover: string | null | undefined):
   const at = (v: number): Vec3 => pointOf(c.points, v);
   const index = chosenIndices(c, k);
   // images on the other side of the mirror, by their names
-  const imageOf = (name: string): string | undefined => {
-    if (k.kind !== 'edge') return `${name}${IMAGE}`;
-    const ends = name.split('~').map((n) => (by.vertices.has(`${n}${IMAGE}`) ? `${n}${IMAGE}` : n));
+  const { image } = c;
+  const imageOf = (name: string): string => {
+    if (k.kind !== 'edge') return `${name}${image}`;
+    const ends = name.split('~').map((n) => (by.vertices.has(`${n}${image}`) ? `${n}${image}` : n));
     return nameBetween(ends[0], ends[1]);
   };
   const map = k.kind === 'vertex' ? by.vertices : k.kind === 'edge' ? by.edges : by.faces;
-  const images = k.chosen.flatMap((n) => map.get(imageOf(n) ?? '') ?? []);
+  const images = image ? k.chosen.flatMap((n) => map.get(imageOf(n)) ?? []) : [];
   const all = [...new Set([...index, ...images])];
   const edge = (e: number): Vec3[] => [at(s.corners[s.edgeHalf[e]]), at(endOf(s, s.edgeHalf[e]))];
   const face = (f: number): Vec3[] => Array.from({ length: cornersOf(s, f) }, (_, i) => at(s.corners[s.faceStart[f] + i]));

@@ -1,10 +1,10 @@
-import type { Operation } from '@ample-skin/core/cage';
+import type { Cage, Operation } from '@ample-skin/core/cage';
 import { metaOf } from '@ample-skin/core/recipe';
 import { TOOLS } from '@ample-skin/core/tools';
 import type { z } from 'zod';
 import { defaultOf, keepDraft, openStep, setParams, startTool } from '../state/draft.ts';
 import { getStudio, stepOf } from '../state/state.ts';
-import { freshOperation, onHalf, readableOperations } from './caging.ts';
+import { cageOf, freshOperation, onHalf, readableOperations } from './caging.ts';
 
 /** Name of the parameter of a step that holds operations on a cage. */
 const keyOf = (tool: string): string | undefined =>
@@ -25,17 +25,20 @@ export function addOperation(piece: string, make: (id: string) => Operation): vo
     const list = readableOperations(step.params[key] ?? defaultOf(step.tool, key));
     if (!list) return;
     openStep(id);
-    setParams(id, { [key]: [...list, onOneSide(make(freshOperation(list)))] });
+    const display = getStudio().pieces.get(piece)?.display;
+    const cage = display?.kind === 'body' && display.cage ? cageOf(display.cage) : undefined;
+    setParams(id, { [key]: [...list, onOneSide(cage, make(freshOperation(list)))] });
     return;
   }
-  startTool('cage-edit', { cage: [{ step: id, output }] }, { operations: [onOneSide(make('k1'))] });
+  // in a step of its own there is no mirror yet
+  startTool('cage-edit', { cage: [{ step: id, output }] }, { operations: [make('k1')] });
   const made = getStudio().draft?.step.id;
   keepDraft();
   openStep(made);
 }
 /** Names on the side that is edited, where there is a mirror. */
-function onOneSide(o: Operation): Operation {
-  if ('vertices' in o) return { ...o, vertices: [...new Set(o.vertices.map((n) => onHalf('vertex', n)))] };
-  if ('faces' in o) return { ...o, faces: [...new Set(o.faces.map((n) => onHalf('face', n)))] };
+function onOneSide(c: Cage | undefined, o: Operation): Operation {
+  if ('vertices' in o) return { ...o, vertices: [...new Set(o.vertices.map((n) => onHalf(c, 'vertex', n)))] };
+  if ('faces' in o) return { ...o, faces: [...new Set(o.faces.map((n) => onHalf(c, 'face', n)))] };
   return o;
 }

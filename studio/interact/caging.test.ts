@@ -72,13 +72,17 @@ describe('what is chosen of a cage', () => {
     expect(asKind(grid, face, 'edge').chosen.length).toBe(7);
   });
   it('on the other side of a mirror means its original', () => {
-    expect(onHalf('vertex', 'v 1/2 0 1*')).toBe('v 1/2 0 1');
-    expect(onHalf('edge', 'v 1/2 0 1~v 3/4 0 1*')).toBe('v 1/2 0 1~v 3/4 0 1');
     const plane = { origin: [0, 0, 0] as Vec3, z: [1, 0, 0] as Vec3 };
     const half = halfOf(box, plane, 1e-9);
     if (!half.ok) throw new Error(half.message);
     const whole = mirrored(half.cage, plane, 1e-9);
     if (!whole.ok) throw new Error(whole.message);
+    expect(onHalf(whole.cage, 'vertex', 'v 1/2 0 1*')).toBe('v 1/2 0 1');
+    expect(onHalf(whole.cage, 'edge', 'v 1/2 0 1~v 3/4 0 1*')).toBe('v 1/2 0 1~v 3/4 0 1');
+    // with no mirror any more both sides are elements like all others
+    const { image: _, ...free } = whole.cage;
+    expect(onHalf(free, 'vertex', 'v 1/2 0 1*')).toBe('v 1/2 0 1*');
+    expect(widened(free, chosen('face', []), 'all').length).toBe(2 * half.cage.shape.faces);
     const drawn = cageDrawn(whole.cage, chosen('face', [half.cage.faceNames[0]]), undefined);
     // both images are shown: two quads of two triangles
     expect(drawn.chosenFaces.length / 9).toBe(4);

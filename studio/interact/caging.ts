@@ -11,11 +11,11 @@ import {
   fanOf,
   grown,
   grownFaces,
-  IMAGE,
   isBorderEdge,
   named,
   type Operation,
   operationsSchema,
+  originalEdgeOf,
   originalOf,
   pointOf,
   shrunk,
@@ -46,7 +46,7 @@ export interface OpenCage {
   readonly frame: Frame;
 }
 const cages = new WeakMap<CageView, Cage | null>();
-const cageOf = (v: CageView): Cage | undefined => {
+export const cageOf = (v: CageView): Cage | undefined => {
   let c = cages.get(v);
   if (c === undefined) {
     c = cageFromArrays(v) ?? null;
@@ -82,14 +82,9 @@ export function openCage(): OpenCage | undefined {
   return { step: step.id, key, operations, cage, piece: piece.key, frame: frameOfStep(step.id) };
 }
 
-/** Name of an edge or face or vertex on the side that is edited. */
-export const onHalf = (kind: CageKind, name: string): string => (kind === 'edge' ? halfEdgeName(name) : originalOf(name));
-function halfEdgeName(name: string): string {
-  const ends = name.split('~');
-  if (!ends.some((e) => e.endsWith(IMAGE))) return name;
-  const [a, b] = ends.map(originalOf);
-  return a < b ? `${a}~${b}` : `${b}~${a}`;
-}
+/** Name of an edge or face or vertex on the side of the mirror that is edited; without a mirror its own. */
+export const onHalf = (c: Cage | undefined, kind: CageKind, name: string): string =>
+  !c ? name : kind === 'edge' ? originalEdgeOf(c, name) : originalOf(c, name);
 
 /** Indices of what is chosen, those that are still there. */
 export function chosenIndices(c: Cage, k: Caging): number[] {
@@ -220,7 +215,8 @@ export function endOperations(step: string, key: string, before: readonly Operat
 /** Chooses by name, on the side that is edited; with `more` it is added, or taken out again. */
 export function chooseCage(kind: CageKind, names: readonly string[], more: boolean): void {
   const k = cagingNow();
-  const own = [...new Set(names.map((n) => onHalf(kind, n)))];
+  const c = openCage()?.cage;
+  const own = [...new Set(names.map((n) => onHalf(c, kind, n)))];
   const had = k.kind === kind && more ? k.chosen : [];
   const all = own.every((n) => had.includes(n));
   const chosen = all && more ? had.filter((n) => !own.includes(n)) : [...had, ...own.filter((n) => !had.includes(n))];
@@ -238,7 +234,7 @@ export function asKind(c: Cage, k: Caging, kind: CageKind): Caging {
             .filter((e) => endsOf(c, e).every((v) => own.has(v)))
             .map((e) => edgeName(c, e))
         : c.faceNames.filter((_, f) => faceVertices(c, f).every((v) => own.has(v)));
-  return { ...k, kind, chosen: [...new Set(names.map((n) => onHalf(kind, n)))] };
+  return { ...k, kind, chosen: [...new Set(names.map((n) => onHalf(c, kind, n)))] };
 }
 
 export type Widening = 'loop' | 'ring' | 'grow' | 'shrink' | 'connected' | 'all' | 'none' | 'invert';
@@ -248,7 +244,7 @@ export function widened(c: Cage, k: Caging, way: Widening): string[] {
   const list = chosenIndices(c, k);
   const names =
     k.kind === 'vertex' ? c.vertexNames : k.kind === 'face' ? c.faceNames : Array.from({ length: s.edges }, (_, e) => edgeName(c, e));
-  const tell = (found: Iterable<number>) => [...new Set([...found].map((i) => onHalf(k.kind, names[i])))];
+  const tell = (found: Iterable<number>) => [...new Set([...found].map((i) => onHalf(c, k.kind, names[i])))];
   if (way === 'none') return [];
   if (way === 'all') return tell(names.keys());
   if (way === 'invert') {

@@ -46,9 +46,15 @@ export function runCommand(c: Command): boolean {
       const o = openCage();
       const k = cagingNow();
       if (c.box)
-        setStudio({ caging: { ...k, chosen: [...new Set([...(c.more ? k.chosen : []), ...c.names.map((n) => onHalf(c.kind, n))])] } });
+        setStudio({
+          caging: { ...k, chosen: [...new Set([...(c.more ? k.chosen : []), ...c.names.map((n) => onHalf(o?.cage, c.kind, n))])] },
+        });
       else if (c.loop && o) {
-        const loop = widened(o.cage, { ...k, kind: c.kind, chosen: [...k.chosen, ...c.names.map((n) => onHalf(c.kind, n))] }, 'loop');
+        const loop = widened(
+          o.cage,
+          { ...k, kind: c.kind, chosen: [...k.chosen, ...c.names.map((n) => onHalf(o?.cage, c.kind, n))] },
+          'loop',
+        );
         setStudio({ caging: { ...k, kind: c.kind, chosen: loop } });
       } else chooseCage(c.kind, c.names, c.more);
       return true;

@@ -1,5 +1,5 @@
 import { OPERATION_WORDS, type Operation } from '@ample-skin/core/cage';
-import { Button, Collapse, Segmented, Switch, Tooltip } from 'antd';
+import { Button, Collapse, Segmented, Tooltip } from 'antd';
 import { Eye, EyeOff, X } from 'lucide-react';
 import type { MouseEvent } from 'react';
 import {
@@ -18,6 +18,7 @@ import {
 } from '../interact/caging.ts';
 import type { CageKind, Caging } from '../state/state.ts';
 import { setStudio, useStudio } from '../state/store.ts';
+import { OperationBody } from './cage-operation.tsx';
 import { NumberField } from './number-field.tsx';
 
 const KINDS: readonly { value: CageKind; label: string }[] = [
@@ -125,65 +126,6 @@ function OfferButton({ offer }: { offer: Offer }) {
   );
 }
 
-type Numbers = number | string;
-interface Entry {
-  readonly label: string;
-  readonly quantity?: 'length' | 'angle' | 'ratio';
-  readonly value: Numbers;
-  readonly put: (v: Numbers) => Operation;
-}
-const three = (o: Operation, key: string, label: string, value: readonly Numbers[], quantity: Entry['quantity']): Entry[] =>
-  ['x', 'y', 'z'].map((axis, i) => ({
-    label: `${label} ${axis}`,
-    quantity,
-    value: value[i],
-    put: (v) => ({ ...o, [key]: value.map((x, j) => (j === i ? v : x)) }) as Operation,
-  }));
-const one = (o: Operation, key: string, label: string, value: Numbers, quantity?: Entry['quantity']): Entry[] => [
-  { label, quantity, value, put: (v) => ({ ...o, [key]: v }) as Operation },
-];
-/** Numbers of an operation that can be typed. */
-function entriesOf(o: Operation): Entry[] {
-  switch (o.op) {
-    case 'move':
-      return [
-        ...three(o, 'by', 'By', o.by ?? [0, 0, 0], 'length'),
-        ...three(o, 'turn', 'Turn', o.turn ?? [0, 0, 0], 'angle'),
-        ...three(o, 'scale', 'Scale', o.scale ?? [1, 1, 1], 'ratio'),
-        ...one(o, 'radius', 'Others follow within', o.radius ?? 0, 'length'),
-      ];
-    case 'extrude-faces':
-      return one(o, 'by', 'By', o.by, 'length');
-    case 'extrude-edges':
-      return three(o, 'by', 'By', o.by, 'length');
-    case 'insert-loop':
-      return o.shares.map((x, i) => ({
-        label: o.shares.length > 1 ? `At share ${i + 1}` : 'At share',
-        quantity: 'ratio',
-        value: x,
-        put: (v) => ({ ...o, shares: o.shares.map((y, j) => (j === i ? v : y)) }),
-      }));
-    case 'bridge':
-      return one(o, 'turns', 'Turns', o.turns, 'ratio');
-    case 'crease':
-    case 'hold':
-      return one(o, 'sharpness', 'Sharpness (over 10 is full)', o.sharpness, 'ratio');
-    case 'flatten':
-      return one(o, 'share', 'Share of the way', o.share, 'ratio');
-    case 'ring':
-      return one(o, 'share', 'Share', o.share, 'ratio');
-    case 'slide':
-      return one(o, 'share', 'Share (below 0 to the right)', o.share, 'ratio');
-    case 'copy-faces':
-      return three(o, 'by', 'By', o.by, 'length');
-    case 'thicken':
-      return one(o, 'by', 'By (below 0 inwards)', o.by, 'length');
-    case 'calm':
-      return one(o, 'rounds', 'Rounds', o.rounds, 'ratio');
-    default:
-      return [];
-  }
-}
 /** What an operation acts on, in a word. */
 function onWhat(o: Operation): string {
   const [kind, list] = actsOn(o);
@@ -205,45 +147,6 @@ const chooseOf = (o: Operation) => {
   const [kind, chosen] = actsOn(o);
   if (kind) set({ kind, chosen });
 };
-/** Its numbers, while its row is open. */
-function OperationBody({
-  operation: o,
-  index,
-  put,
-}: {
-  operation: Operation;
-  index: number;
-  put: (change: (o: Operation) => Operation) => void;
-}) {
-  const entries = entriesOf(o);
-  return (
-    <>
-      {entries.map((e) => (
-        <div className="cagerow" key={e.label}>
-          <span className="soft">{e.label}</span>
-          <NumberField
-            label={`${OPERATION_WORDS[o.op]} ${index + 1}, ${e.label.toLowerCase()}`}
-            value={e.value}
-            quantity={e.quantity}
-            onCommit={(v) => put(() => e.put(v))}
-          />
-        </div>
-      ))}
-      {o.op === 'insert-loop' && (
-        <Button size="small" onClick={() => put(() => ({ ...o, shares: even(o.shares.length + 1) }))}>
-          One loop more
-        </Button>
-      )}
-      {o.op === 'straighten' && (
-        <div className="cagerow">
-          <span className="soft">Evenly</span>
-          <Switch size="small" checked={o.even} aria-label="Evenly" onChange={(v) => put(() => ({ ...o, even: v }))} />
-        </div>
-      )}
-      {!entries.length && o.op !== 'straighten' && <p className="soft note">It has no numbers. What it acts on is chosen in the view.</p>}
-    </>
-  );
-}
 /** Mutes an operation, or takes it out of the list. */
 function OperationActs({ muted, index, put }: { muted: boolean; index: number; put: (to: (o: Operation) => Operation[]) => void }) {
   const act = (to: (o: Operation) => Operation[]) => (e: MouseEvent) => {
@@ -264,8 +167,6 @@ function OperationActs({ muted, index, put }: { muted: boolean; index: number; p
     </>
   );
 }
-const even = (n: number): number[] => Array.from({ length: n }, (_, i) => Number(((i + 1) / (n + 1)).toFixed(4)));
-
 /** The part of a cage's card: what is chosen, what can be done with it, and what was done. */
 export function CageField({ step, name, value }: { step: string; name: string; value: unknown }) {
   const list = readableOperations(value);
