@@ -367,7 +367,7 @@ test('three meshes between two are copied in a row and bent together in a lattic
   await noErrors(page, bad);
 });
 
-test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, opened, refined, laid onto the clay, a pole flattened, NURBS faces in the colours of their distance', async ({
+test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, opened, refined, laid onto the clay, its rim creased, a pole flattened, NURBS faces blended to the collar, a solid in the colours of its distance', async ({
   page,
 }) => {
   test.setTimeout(240_000);
@@ -511,8 +511,9 @@ test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, ope
   await pickFromList(page, 'Edit cage 2');
   await settled(page);
   await keep(page);
-  const [skin] = await factsOf(page, 'skin');
-  expect(Number(skin.faces)).toBeGreaterThan(8);
+  // beside the collar
+  const skin = (await factsOf(page, 'skin')).at(-1);
+  expect(Number(skin?.faces)).toBeGreaterThan(8);
   await expect.poll(async () => Object.values(await statuses(page)).filter((s) => s !== 'fine'), { timeout: 30_000 }).toEqual([]);
   await expect(page.getByTestId('watertight')).not.toContainText('fault');
   await stage(page, 'Joins');
@@ -534,7 +535,7 @@ test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, ope
   await settled(page);
   await keep(page);
   await stage(page, 'Solids');
-  await tool(page, 'Close');
+  await tool(page, 'Close to solid');
   await slot(page, 'skin').click();
   await pickFromList(page, 'Knit 1');
   await settled(page);
@@ -564,9 +565,9 @@ test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, ope
       });
     return { near: near / whole, most };
   });
-  // the pole that was flattened stands off; the rest lies as near as it was laid
+  // the pole that was flattened, the neck and the collar stand off, the collar's end by 20 mm; the rest lies as near as it was laid
   expect(off.near).toBeGreaterThan(0.8);
-  expect(off.most).toBeLessThan(8);
+  expect(off.most).toBeLessThan(21);
   await shot(page, 'hand-map');
   await noErrors(page, bad);
 });

@@ -5,7 +5,7 @@ import { Button, Empty, Segmented, Table } from 'antd';
 import { addOperation } from '../interact/cage-steps.ts';
 import { chooseCage } from '../interact/caging.ts';
 import { engine } from '../state/engine-client.ts';
-import { getStudio, notify } from '../state/state.ts';
+import { getStudio, NO_POLES, notify } from '../state/state.ts';
 import { setSettings, setStudio, useSettings, useStudio, zoomTo } from '../state/store.ts';
 import { keyName } from './names.ts';
 
@@ -15,7 +15,8 @@ const curvature = (k: number) => (Math.abs(k) < 5e-5 ? '0' : formatNumber(k, 4))
 
 /** Poles of the cages that are seen: how far they fold, how the smooth surface bends beside them, and what to do. */
 export default function PolesPanel({ height }: { height: number }) {
-  const { poles, of, loud } = useStudio((s) => s.poles);
+  const told = useStudio((s) => s.poles);
+  const { poles, of, loud } = told;
   const before = useStudio((s) => s.poleBefore);
   const use = useSettings((s) => s.poleUse);
   const any = useStudio((s) => [...s.pieces.values()].some((p) => p.kind === 'cage'));
@@ -35,6 +36,14 @@ export default function PolesPanel({ height }: { height: number }) {
         : { id, op: 'ring', faces: [...r.faces], share: 0.4 },
     );
   };
+  if (any && told === NO_POLES)
+    return (
+      <Empty
+        className="pad"
+        image={false}
+        description="No cage is seen: all are hidden, or later steps have taken them over. Open the step of one to see its poles."
+      />
+    );
   if (!any) return <Empty className="pad" image={false} description="No cage yet: poles are told of cages." />;
   // by its name: the step that changes it may be another one than the step it was told of
   const was = (p: PoleView) => (before?.name === p.name ? before : undefined);

@@ -457,13 +457,16 @@ function usePoles(): void {
   const pieces = useStudio((s) => s.pieces);
   const computing = useStudio((s) => s.computing);
   const use = useSettings((s) => s.poleUse);
+  const open = useStudio((s) => s.open);
   // how the surface bends beside them is asked only where it is read
   const look = useStudio((s) => s.desk.tab === 'poles' && s.desk.size !== 'shut');
   useEffect(() => {
     if (computing) return;
     let stale = false;
-    const keys = [...pieces.values()].filter((p) => p.kind === 'cage' && p.live && !standingOf()(p.key).hidden).map((p) => p.key);
-    if (!keys.length) setStudio((s) => (s.poles.of ? { poles: NO_POLES, poleBefore: undefined } : s));
+    const keys = [...pieces.values()]
+      .filter((p) => p.kind === 'cage' && (p.step === open || (p.live && !standingOf()(p.key).hidden)))
+      .map((p) => p.key);
+    if (!keys.length) setStudio((s) => (s.poles !== NO_POLES ? { poles: NO_POLES, poleBefore: undefined } : s));
     else
       Promise.all(keys.map((k) => engine.poles(k, use, look).catch(() => NO_POLES))).then((all) => {
         const sum = (n: 'of' | 'loud') => all.reduce((x, a) => x + a[n], 0);
@@ -472,7 +475,7 @@ function usePoles(): void {
     return () => {
       stale = true;
     };
-  }, [pieces, computing, use, look]);
+  }, [pieces, computing, use, look, open]);
 }
 
 /** Grid and axes of the views: those of the plane drawn on. */
