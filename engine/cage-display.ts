@@ -12,6 +12,8 @@ export interface CageView {
   readonly vertexNames: readonly string[];
   readonly faceNames: readonly string[];
   readonly image?: string;
+  /** Ends of every edge. */
+  readonly edges: Uint32Array;
 }
 
 /** Chord error of a smooth surface as a share of its size, and the most quads it is drawn with. */
@@ -23,16 +25,25 @@ export function displayCage(c: Cage, quality: number): PieceDisplay {
   const box = boxOf(c.points);
   const size = Math.max(1e-6, boxSize(box));
   const origin: Vec3 = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2) as unknown as Vec3;
-  const mesh = smoothMesh(c, Math.max(c.shape.faces < 3000 ? 3 : 2, levelFor(c, size * FITTED * quality, MOST)));
+  const least = c.shape.faces < 3000 ? 3 : c.shape.faces < 8000 ? 2 : 1;
+  // of thousands of faces a drag shows the least: how far that is off takes longer to tell than to draw
+  const steps = quality > 1 && least < 3 ? least : Math.max(least, levelFor(c, size * FITTED * quality, MOST));
+  const mesh = smoothMesh(c, steps);
   const nodes = mesh.positions.length / 3;
+  const positions = new Float32Array(3 * nodes);
+  for (let i = 0; i < positions.length; i += 3) {
+    positions[i] = mesh.positions[i] - origin[0];
+    positions[i + 1] = mesh.positions[i + 1] - origin[1];
+    positions[i + 2] = mesh.positions[i + 2] - origin[2];
+  }
   return {
     kind: 'body',
     solid: false,
     origin,
     box,
     mesh: {
-      positions: Float32Array.from(mesh.positions, (x, i) => x - origin[i % 3]),
-      normals: Float32Array.from(mesh.normals),
+      positions,
+      normals: new Float32Array(mesh.normals),
       bend: new Float32Array(6 * nodes),
       iso: new Float32Array(2 * nodes),
       indices: mesh.indices.slice(),
@@ -52,10 +63,20 @@ export function displayCage(c: Cage, quality: number): PieceDisplay {
       vertexNames: c.vertexNames,
       faceNames: c.faceNames,
       image: c.image,
+      edges: endsOf(c.shape),
     },
   };
 }
 
+function endsOf(s: Cage['shape']): Uint32Array {
+  const out = new Uint32Array(2 * s.edges);
+  for (let e = 0; e < s.edges; e++) {
+    const h = s.edgeHalf[e];
+    out[2 * e] = s.corners[h];
+    out[2 * e + 1] = s.corners[s.next[h]];
+  }
+  return out;
+}
 /** Borders and creases of the smooth surface, each run as one line. */
 function linesOf(c: Cage, mesh: SmoothMesh, origin: Vec3): DisplayEdge[] {
   const { shape: s } = c;

@@ -254,7 +254,9 @@ export function transferables(d: PieceDisplay): ArrayBuffer[] {
         d.mesh.indices.buffer,
         d.mesh.faceRanges.buffer,
         d.ticks.buffer,
-        ...(d.cage ? [d.cage.points, d.cage.faceStart, d.cage.corners, d.cage.sharpness, d.cage.pins].map((a) => a.buffer) : []),
+        ...(d.cage
+          ? [d.cage.points, d.cage.faceStart, d.cage.corners, d.cage.sharpness, d.cage.pins, d.cage.edges].map((a) => a.buffer)
+          : []),
         ...d.edges.map((e) => e.points.buffer),
       ] as ArrayBuffer[];
     case 'curve':

@@ -195,13 +195,19 @@ const DRAG_RESTS = 45;
 /** Milliseconds between looks at unfinished work. */
 const PARTIAL_EVERY = 350;
 
+/** A piece as it was last drawn; what was drawn may be given away. */
+interface Shown {
+  readonly quality: number;
+  readonly stamp: string;
+  display?: PieceDisplay;
+}
 /** One open model in the engine: keeps what was computed, hands out what changed. The same in the browser, in Node and in tests. */
 export class Session {
   private readonly memory: EvaluationMemory = newMemory();
   private pieces = new Map<string, Piece>();
   private results: ModelResult['steps'] = new Map();
   private model: Model | undefined;
-  private readonly displays = new WeakMap<Piece, { quality: number; display: PieceDisplay; stamp: string }>();
+  private readonly displays = new WeakMap<Piece, Shown>();
   private readonly proofs = new WeakMap<object, { seams: SeamReport[]; rims: RimReport[]; defects: Defect[] }>();
   private counter = 0;
   private open: string | undefined;
@@ -373,16 +379,27 @@ export class Session {
     this.displays.set(piece, entry);
     return entry.stamp;
   }
+  private shownOf(piece: Piece): Required<Shown> | undefined {
+    const known = this.displays.get(piece);
+    if (!known) return undefined;
+    known.display ??= displayPiece(piece, known.quality);
+    return known as Required<Shown>;
+  }
+  /** For the caller to keep. A cage's is quicker made again than copied: it is given away. */
   private displayOf(piece: Piece, quality: number): PieceDisplay {
     this.stampOf(piece, quality);
-    return structuredClone((this.displays.get(piece) as { display: PieceDisplay }).display);
+    const known = this.shownOf(piece) as Required<Shown>;
+    if (piece.kind !== 'cage') return structuredClone(known.display);
+    const { display } = known;
+    (known as Shown).display = undefined;
+    return display;
   }
 
   /** Display data of pieces on screen, fine enough for a chord error of `chord` mm; only of those that are coarser now. */
   finer(list: readonly { readonly key: string; readonly chord: number }[]): { key: string; stamp: string; display: PieceDisplay }[] {
     return list.flatMap(({ key, chord }) => {
       const piece = this.pieces.get(key);
-      const known = piece && this.displays.get(piece);
+      const known = piece && this.shownOf(piece);
       if (!piece || !known) return [];
       const quality = qualityFor(known.display, chord);
       if (known.quality <= quality * 1.3) return [];
@@ -401,7 +418,7 @@ export class Session {
   /** A piece in the colours of a map. `pause` is awaited every few milliseconds and may throw to end it. */
   async map(key: string, map: ModelMap, pause: (done: number) => Promise<void> | void): Promise<Mapped> {
     const piece = this.pieces.get(key);
-    const known = piece && this.displays.get(piece);
+    const known = piece && this.shownOf(piece);
     if (!piece || !known || (piece.kind !== 'skin' && piece.kind !== 'solid' && piece.kind !== 'cage'))
       return { ok: false, why: 'There is no skin to colour' };
     const to = map.to === BEFORE ? this.beforeOf(key) : map.to;

@@ -1,5 +1,5 @@
 import type { Vec3 } from '../math/index.ts';
-import { type CageShape, makeShape, type ShapeTrouble } from './shape.ts';
+import { type CageShape, edgeBetween, makeShape, type ShapeTrouble } from './shape.ts';
 
 /** Sharpness of an edge or a vertex that no refinement rounds off. */
 export const FULL = Number.POSITIVE_INFINITY;
@@ -35,31 +35,27 @@ export interface CageParts {
 
 export function makeCage(p: CageParts): MadeCage {
   const faceStart = new Uint32Array(p.faces.length + 1);
-  p.faces.forEach((f, i) => {
-    faceStart[i + 1] = faceStart[i] + f.length;
-  });
-  const made = makeShape(p.points.length, faceStart, Uint32Array.from(p.faces.flat()));
+  for (let i = 0; i < p.faces.length; i++) faceStart[i + 1] = faceStart[i] + p.faces[i].length;
+  const corners = new Uint32Array(faceStart[p.faces.length]);
+  for (let i = 0; i < p.faces.length; i++) corners.set(p.faces[i], faceStart[i]);
+  const made = makeShape(p.points.length, faceStart, corners);
   if (!made.ok) return made;
   const { shape } = made;
-  const bad = p.points.findIndex((q) => !q.every(Number.isFinite));
-  if (bad >= 0) return { ok: false, trouble: { message: 'A vertex has a coordinate that is no number', at: [bad] } };
+  const points = new Float64Array(3 * p.points.length);
+  for (let i = 0; i < p.points.length; i++) points.set(p.points[i], 3 * i);
+  const bad = points.findIndex((x) => !Number.isFinite(x));
+  if (bad >= 0) return { ok: false, trouble: { message: 'A vertex has a coordinate that is no number', at: [Math.floor(bad / 3)] } };
   const sharpness = new Float64Array(shape.edges);
-  const byEnds = new Map<number, number>();
-  for (let e = 0; e < shape.edges; e++) {
-    const h = shape.edgeHalf[e];
-    byEnds.set(endsKey(shape, shape.corners[h], shape.corners[shape.next[h]]), e);
-  }
   for (const { ends, sharpness: s } of p.sharp ?? []) {
-    const e = byEnds.get(endsKey(shape, ...ends));
-    if (e !== undefined) sharpness[e] = s;
+    const e = edgeBetween(shape, ends[0], ends[1]);
+    if (e >= 0) sharpness[e] = s;
   }
   const pins = new Float64Array(shape.vertices);
   for (const [v, s] of p.pins ?? []) pins[v] = s;
   const vertexNames = p.vertexNames ?? p.points.map((_, i) => `v${i + 1}`);
   const faceNames = p.faceNames ?? p.faces.map((_, i) => `f${i + 1}`);
-  return { ok: true, cage: { shape, points: Float64Array.from(p.points.flat()), sharpness, pins, vertexNames, faceNames } };
+  return { ok: true, cage: { shape, points, sharpness, pins, vertexNames, faceNames } };
 }
-const endsKey = (s: CageShape, v: number, w: number): number => Math.min(v, w) * s.vertices + Math.max(v, w);
 
 /** The same cage in other places. */
 export const withPoints = (c: Cage, points: Float64Array): Cage => ({ ...c, points });

@@ -61,20 +61,21 @@ export class Draft {
     this.setSharp(v, b, s);
   }
   build(): MadeCage {
-    const used = new Set<number>();
+    // new index of every vertex that a face still has
+    const place = new Int32Array(this.points.length).fill(-1);
     const kept = this.faces.flatMap((f, i) => (f ? [{ f, i }] : []));
-    for (const { f } of kept) for (const v of f) used.add(v);
-    const order = this.points.flatMap((_, v) => (used.has(v) ? [v] : []));
-    const place = new Map(order.map((v, i) => [v, i]));
+    for (const { f } of kept) for (const v of f) place[v] = 0;
+    const order: number[] = [];
+    for (let v = 0; v < place.length; v++) if (place[v] === 0) place[v] = order.push(v) - 1;
     const sharp = [...this.sharp].flatMap(([key, sharpness]) => {
-      const ends = key.split(' ').map((x) => place.get(Number(x)));
-      return ends.every((x) => x !== undefined) ? [{ ends: ends as [number, number], sharpness }] : [];
+      const [a, b] = key.split(' ').map((x) => place[Number(x)]);
+      return a >= 0 && b >= 0 ? [{ ends: [a, b] as const, sharpness }] : [];
     });
     return makeCage({
       points: order.map((v) => this.points[v]),
-      faces: kept.map(({ f }) => f.map((v) => place.get(v) as number)),
+      faces: kept.map(({ f }) => f.map((v) => place[v])),
       sharp,
-      pins: new Map([...this.pins].flatMap(([v, s]) => (place.has(v) ? [[place.get(v) as number, s] as const] : []))),
+      pins: new Map([...this.pins].flatMap(([v, s]) => (place[v] >= 0 ? [[place[v], s] as const] : []))),
       vertexNames: unique(order.map((v) => this.vertexNames[v])),
       faceNames: unique(kept.map(({ i }) => this.faceNames[i])),
     });

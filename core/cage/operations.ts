@@ -20,6 +20,7 @@ import { duplicateFaces, insetFaces, refineAll, slide, splitOff, thicken } from 
 import { named } from './operation-names.ts';
 import { type Operation, withNumbers } from './operation-schema.ts';
 import { refinePart } from './refine-part.ts';
+import { sameFaces } from './shape.ts';
 import { flatten, intoCircle, relax, spaceEvenly, straighten, transformVertices } from './shaping.ts';
 
 export * from './operation-names.ts';
@@ -55,12 +56,27 @@ export function replay(start: Cage, operations: readonly Operation[], value: (x:
   // what was done before in the same way is not done again: while something is dragged only the last operation changes
   let same = 0;
   while (same < keys.length && trail[same]?.key === keys[same]) same++;
-  trail.length = same;
+  const before = trail.splice(same);
   for (let i = same; i < list.length; i++) {
     const r = one(i ? trail[i - 1].cage : start, list[i]);
-    trail.push({ key: keys[i], ...r });
+    trail.push({ key: keys[i], ...r, cage: onShapeOf(r.cage, before[i - same]?.cage) });
   }
   return { cage: trail.at(-1)?.cage ?? start, outcomes: trail.map((t) => t.outcome) };
+}
+/**
+ * The cage over the shape of another one that hangs together in the same way: whatever is known of that shape (how it is refined, what is
+ * counted of it) is known of this one too, and its smooth surface is followed instead of made anew.
+ */
+function onShapeOf(c: Cage, like: Cage | undefined): Cage {
+  if (!like || like.shape === c.shape || !sameFaces(like.shape, c.shape)) return c;
+  const same = <T>(a: ArrayLike<T>, b: ArrayLike<T>): boolean => {
+    if (a.length !== b.length) return false;
+    for (let i = 0; i < a.length; i++) if (a[i] !== b[i]) return false;
+    return true;
+  };
+  if (!same(like.sharpness, c.sharpness) || !same(like.pins, c.pins)) return c;
+  if (!same(like.vertexNames, c.vertexNames) || !same(like.faceNames, c.faceNames)) return c;
+  return { ...like, points: c.points };
 }
 interface Done {
   readonly key: string;

@@ -1,25 +1,38 @@
 import { pointOf } from '../cage/cage.ts';
-import { bordersOf, type Cage, cornersOf, junctionsOf, manySided, partsOf, valenceOf } from '../cage/index.ts';
+import { bordersOf, type Cage, cornersOf, isBorderVertex, junctionsOf, manySided, partsOf, valenceOf } from '../cage/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import type { Diagnostic, Fact } from './tool.ts';
 
 const count = (label: string, n: number): Fact => ({ label, value: String(n), number: n });
 
+interface Counts {
+  readonly poles: number;
+  readonly borders: number;
+  readonly parts: number;
+}
+const counted = new WeakMap<Cage['shape'], Counts>();
+/** What hangs on the shape alone is counted once for it, not for each step of a drag. */
+function countsOf(s: Cage['shape']): Counts {
+  let found = counted.get(s);
+  if (!found) {
+    let poles = 0;
+    for (let v = 0; v < s.vertices; v++) if (s.out[v] >= 0 && !isBorderVertex(s, v) && valenceOf(s, v) !== 4) poles++;
+    found = { poles, borders: bordersOf(s).length, parts: partsOf(s).length };
+    counted.set(s, found);
+  }
+  return found;
+}
+
 /** What every step that makes a cage shows of it. */
 export function cageFacts(c: Cage): Fact[] {
   const { shape: s } = c;
-  let poles = 0;
-  const open = new Set<number>();
-  const borders = bordersOf(s);
-  for (const ring of borders) for (const h of ring) open.add(s.corners[h]);
-  for (let v = 0; v < s.vertices; v++) if (s.out[v] >= 0 && !open.has(v) && valenceOf(s, v) !== 4) poles++;
+  const { poles, borders, parts } = countsOf(s);
   const creases = c.sharpness.reduce((n, x) => n + (x > 0 ? 1 : 0), 0);
-  const parts = partsOf(s).length;
   return [
     count('vertices', s.vertices),
     count('faces', s.faces),
     count('poles', poles),
-    count('open borders', borders.length),
+    count('open borders', borders),
     ...(creases ? [count('creased edges', creases)] : []),
     ...(parts > 1 ? [count('parts', parts)] : []),
   ];

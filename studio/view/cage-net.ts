@@ -15,22 +15,13 @@ export interface CageNet {
   flat?: { readonly mesh: THREE.Mesh; readonly faceRanges: Uint32Array };
 }
 
-/** The edges, each once, from the corners of the faces: those of full and partial sharpness have a colour of their own. */
+/** The edges of a cage as lines. */
 export function cageNet(view: CageView, origin: Vec3, kit: LineKit): CageNet {
-  const { points, faceStart, corners } = view;
-  const seen = new Set<number>();
-  const n = points.length / 3;
-  const list: number[] = [];
-  for (let f = 0; f + 1 < faceStart.length; f++)
-    for (let h = faceStart[f]; h < faceStart[f + 1]; h++) {
-      const [a, b] = [corners[h], corners[h + 1 < faceStart[f + 1] ? h + 1 : faceStart[f]]];
-      const key = Math.min(a, b) * n + Math.max(a, b);
-      if (seen.has(key)) continue;
-      seen.add(key);
-      for (const v of [a, b]) for (let k = 0; k < 3; k++) list.push(points[3 * v + k] - origin[k]);
-    }
+  const { points, edges } = view;
+  const list = new Float32Array(3 * edges.length);
+  for (let i = 0; i < edges.length; i++) for (let k = 0; k < 3; k++) list[3 * i + k] = points[3 * edges[i] + k] - origin[k];
   const g = new THREE.BufferGeometry();
-  g.setAttribute('position', new THREE.Float32BufferAttribute(list, 3));
+  g.setAttribute('position', new THREE.BufferAttribute(list, 3));
   const lines = new THREE.LineSegments(g, kit.net());
   lines.renderOrder = 2;
   lines.raycast = () => undefined;

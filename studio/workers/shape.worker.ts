@@ -54,6 +54,12 @@ export interface Request extends Omit<UpdateOptions, 'signal' | 'onProgress' | '
   readonly files?: readonly string[];
 }
 
+const handedOver = (u: Update): Update =>
+  Comlink.transfer(
+    u,
+    u.pieces.flatMap((p) => (p.display ? transferables(p.display) : [])),
+  );
+
 const api = {
   /** The newest request wins: an older one still running is cancelled. */
   async update(model: Model, request: Request, progress: (p: Progress) => void, partial: (u: Update) => void): Promise<Update> {
@@ -68,13 +74,10 @@ const api = {
       files: new Set(request.files ?? []),
       signal: mine.signal,
       onProgress: (p) => progress(p),
-      onPartial: (u) => partial(u),
+      onPartial: (u) => partial(handedOver(u)),
     });
     if (running === mine) running = undefined;
-    return Comlink.transfer(
-      update,
-      update.pieces.flatMap((p) => (p.display ? transferables(p.display) : [])),
-    );
+    return handedOver(update);
   },
   proof: (key: string, model: Model) => session.proof(key, model),
   liveSeams: (key: string, first: readonly string[]) => session.liveSeams(key, first),
