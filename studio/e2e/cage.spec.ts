@@ -367,6 +367,72 @@ test('three meshes between two are copied in a row and bent together in a lattic
   await noErrors(page, bad);
 });
 
+test('an open border is brought to the edge of a skin without a kink, and the NURBS faces of the cage knit with it', async ({ page }) => {
+  const bad = await begin(page, 'border', [
+    recipeStep('low', 'circle', { radius: 20 }),
+    recipeStep('p', 'work-plane', { offset: [0, 0, 15] }),
+    recipeStep('high', 'circle', { radius: 26 }, { plane: ['p'] }),
+    recipeStep('cone', 'loft', { degree: 1 }, { sections: ['low', 'high'] }),
+    recipeStep('c', 'cage-start', { shape: 'cylinder', radius: 22, height: 30, segments: 24, up: 3, caps: false }),
+    recipeStep('m', 'move', { by: [0, 0, 19] }, { pieces: ['c'] }),
+  ]);
+  await stage(page, 'Cages');
+  await lookFrom(page, 20, 8);
+  await tool(page, 'Border to edge');
+  await slot(page, 'cage').click();
+  await pickFromList(page, 'Move');
+  await slot(page, 'to').click();
+  await clickAt(page, [26 * Math.sin(0.35), -26 * Math.cos(0.35), 15]);
+  await picked(page, 'to', 1);
+  await settled(page);
+  const fact = async (name: string) =>
+    Number.parseFloat(
+      (await card(page)
+        .locator('.factgrid > div')
+        .filter({ has: page.locator('dt', { hasText: new RegExp(`^${name}$`) }) })
+        .locator('dd')
+        .textContent()) ?? 'x',
+    );
+  expect(await fact('gap')).toBeLessThan(0.001);
+  expect(await fact('kink')).toBeLessThan(0.02);
+  await shot(page, 'border-g1');
+  // without the skin's tangents the kink is what the tube had
+  await segment(page, 'G0', card(page).getByRole('radiogroup', { name: 'Meets' }));
+  await settled(page);
+  await expect(card(page).locator('.factgrid').getByText('kink', { exact: true })).toHaveCount(0);
+  await segment(page, 'G1', card(page).getByRole('radiogroup', { name: 'Meets' }));
+  await settled(page);
+  await keep(page);
+  await tool(page, 'To NURBS');
+  await slot(page, 'cage').click();
+  await pickFromList(page, 'Border to edge 1');
+  await settled(page);
+  await keep(page);
+  await stage(page, 'Joins');
+  await tool(page, 'Knit');
+  for (const name of ['To NURBS 1', 'Loft']) await pickFromList(page, name);
+  await picked(page, 'skins', 2);
+  await settled(page);
+  await keep(page);
+  // the desk measures the seam by itself
+  const seam = await page.evaluate(() => {
+    const proofs = [
+      ...(
+        window as unknown as {
+          ampleState: () => { proofs: Map<string, { seams: { faceNames: string[]; gap: number; kink: number; grade: string }[] }> };
+        }
+      )
+        .ampleState()
+        .proofs.values(),
+    ];
+    return proofs.flatMap((p) => p.seams).filter((s) => s.faceNames[0] !== s.faceNames[1]);
+  });
+  expect(seam.length).toBeGreaterThan(0);
+  for (const s of seam) expect([s.gap < 0.001, s.kink < 0.02, s.grade !== 'open' && s.grade !== 'G0']).toEqual([true, true, true]);
+  await shot(page, 'border-knit');
+  await noErrors(page, bad);
+});
+
 test('the Squeeze grip by hand: paved over the picture, drawn out, mirrored, opened, refined, laid onto the clay, its rim creased, a pole flattened, NURBS faces blended to the collar, a solid in the colours of its distance', async ({
   page,
 }) => {
