@@ -3,6 +3,7 @@ export * from './cage.ts';
 export * from './draft.ts';
 export * from './edits.ts';
 export * from './fitting.ts';
+export * from './hardened.ts';
 export * from './junctions.ts';
 export * from './limit.ts';
 export * from './merge.ts';

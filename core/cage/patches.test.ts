@@ -5,6 +5,7 @@ import { findDefects, measureSeams } from '../proof/index.ts';
 import { done, fanCage } from '../testing/cages.ts';
 import { seeded } from '../testing/mutate.ts';
 import {
+  apart,
   ballStart,
   boxStart,
   type Cage,
@@ -199,5 +200,38 @@ describe('a cage as NURBS faces', () => {
         }
       }
     });
+  });
+});
+
+describe('partial sharpness', () => {
+  it('as high as it can be refined away is exact; above it is taken as full, and how far that is off falls by half for each step', () => {
+    const exact = patchesOf(rimmed(3), OPTIONS);
+    if (!exact.ok) throw new Error(exact.message);
+    expect([exact.hardened, exact.steps >= 3]).toEqual([undefined, true]);
+    const offs: number[] = [];
+    for (const sharp of [8, 9, 10]) {
+      const c = rimmed(sharp);
+      const r = patchesOf(c, OPTIONS);
+      if (!r.ok) throw new Error(r.message);
+      expect(r.hardened?.count).toBe(8);
+      expect(r.level.sharpness.some((x) => x > 0 && x < Infinity)).toBe(false);
+      const off = apart(c, (r.hardened as NonNullable<typeof r.hardened>).cage);
+      // where it is: on the rim
+      expect(off.place?.[2]).toBeGreaterThan(18);
+      offs.push(off.most);
+      // and the same by a second way: the limits of the rim's vertices
+      const rim = Array.from({ length: c.shape.vertices }, (_, v) => v).filter((v) => c.points[3 * v + 2] === 20);
+      const other = rim.map((v) => {
+        const [p, q] = [vertexLimit(c, v).point, vertexLimit((r.hardened as NonNullable<typeof r.hardened>).cage, v).point];
+        return Math.hypot(...p.map((x, k) => x - q[k]));
+      });
+      expect(Math.max(...other)).toBeLessThan(1.0001 * off.most);
+      expect(Math.max(...other)).toBeGreaterThan(0.7 * off.most);
+    }
+    for (const k of [1, 2]) {
+      expect(offs[k - 1] / offs[k]).toBeGreaterThan(1.8);
+      expect(offs[k - 1] / offs[k]).toBeLessThan(2.2);
+    }
+    expect(offs[2]).toBeLessThan(0.01);
   });
 });

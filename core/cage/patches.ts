@@ -10,6 +10,7 @@ import { CAP, type CapSettings, type CapTable, capOf, capTable } from './cap.ts'
 import { netOfFace } from './face-net.ts';
 import type { Fan } from './fan.ts';
 import { gradedFaces } from './graded.ts';
+import { hardened } from './hardened.ts';
 import { mergeRegular } from './merge.ts';
 import { fanOfSector, isHeld, isRegularFace, netOfSector, regularAt, type Sector, sectorsOf, sharpCount } from './sectors.ts';
 import { cornersOf } from './shape.ts';
@@ -33,6 +34,8 @@ export interface Patched {
   readonly level: Level;
   /** Steps of refinement before the patches. */
   readonly steps: number;
+  /** Edges and vertices whose partial sharpness is too high to be refined away: taken as fully sharp in `cage`. */
+  readonly hardened?: { readonly count: number; readonly above: number; readonly cage: Refinable };
   readonly patches: readonly Patch[];
 }
 export type PatchedOrNot = Patched | { readonly ok: false; readonly message: string; readonly place: readonly Vec3[] };
@@ -115,13 +118,16 @@ function splineOf(c: Refinable, rows: readonly (readonly number[])[]): NurbsSurf
 
 /** All patches of a cage. */
 export function patchesOf(cage: Refinable, o: PatchOptions): PatchedOrNot {
-  let level: Level = { shape: cage.shape, points: cage.points, sharpness: cage.sharpness, pins: cage.pins };
+  // steps that can be taken at all: each rounds off a sharpness of one
+  const above = Math.max(0, Math.floor(Math.log(MOST / Math.max(1, cage.shape.corners.length / 4)) / Math.log(4)) - o.closer);
+  const { cage: start, count } = hardened(cage, above);
+  let level: Level = { shape: start.shape, points: start.points, sharpness: start.sharpness, pins: start.pins };
   let steps = 0;
   const further = (): PatchedOrNot | undefined => {
     if (4 * level.shape.faces > MOST)
       return {
         ok: false,
-        message: `It would take more than ${MOST} faces: partial sharpness above 4 needs a step of refinement for each, make such edges fully sharp or softer`,
+        message: `It would take more than ${MOST} faces: the poles of this cage lie too close together for so many faces`,
         place: [],
       };
     level = refine(level);
@@ -188,5 +194,5 @@ export function patchesOf(cage: Refinable, o: PatchOptions): PatchedOrNot {
       message: `${left.length} ${left.length === 1 ? 'face has' : 'faces have'} no patch: creases meet there in a way that has none`,
       place: left.map((f) => pointOf(level.points, s.corners[s.faceStart[f]])),
     };
-  return { ok: true, level, steps, patches };
+  return { ok: true, level, steps, patches, ...(count ? { hardened: { count, above, cage: start } } : {}) };
 }

@@ -1,5 +1,15 @@
 import { pointOf } from '../cage/cage.ts';
-import { bordersOf, type Cage, cornersOf, isBorderVertex, junctionsOf, manySided, partsOf, valenceOf } from '../cage/index.ts';
+import {
+  bordersOf,
+  type Cage,
+  cornersOf,
+  isBorderVertex,
+  junctionsOf,
+  limitThrough,
+  manySided,
+  partsOf,
+  valenceOf,
+} from '../cage/index.ts';
 import type { Vec3 } from '../math/index.ts';
 import type { Diagnostic, Fact } from './tool.ts';
 
@@ -65,4 +75,12 @@ export function cageNotes(c: Cage): Diagnostic[] {
       place: many.map((m) => middle(m.face)),
     });
   return out;
+}
+
+/** The cage whose smooth surface runs through its points; itself, with a warning, where there is none. */
+export function throughItsPoints(c: Cage): { cage: Cage; diagnostics: Diagnostic[] } {
+  const through = limitThrough(c, 1e-6);
+  if (through) return { cage: through, diagnostics: [] };
+  const message = 'The smooth surface cannot run through all of these points: the cage does. Use other numbers of quads';
+  return { cage: c, diagnostics: [{ severity: 'warning', code: 'through', message }] };
 }

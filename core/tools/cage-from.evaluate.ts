@@ -1,7 +1,7 @@
-import { type Edited, limitThrough, quadsOf, rowsCage } from '../cage/index.ts';
+import { type Edited, quadsOf, rowsCage } from '../cage/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
 import { domainU, domainV, isClosedU, isClosedV, isoU, isoV, lengthParameter, type NurbsCurve, surfacePoint } from '../nurbs/index.ts';
-import { cageFacts, cageNotes, type Diagnostic, defineEvaluation, failure, inputBody } from '../recipe/index.ts';
+import { cageFacts, cageNotes, type Diagnostic, defineEvaluation, failure, inputBody, throughItsPoints } from '../recipe/index.ts';
 import tool from './cage-from.ts';
 
 const MOST = 20_000;
@@ -45,14 +45,9 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   if (!made.ok) return failure('no-cage', made.message);
   let { cage } = made;
   if (p.through && input.piece.kind !== 'scan') {
-    const through = limitThrough(cage, 1e-6);
-    if (through) cage = through;
-    else
-      diagnostics.push({
-        severity: 'warning',
-        code: 'through',
-        message: 'The smooth surface cannot run through all of these points: the cage does. Use other numbers of quads',
-      });
+    const r = throughItsPoints(cage);
+    cage = r.cage;
+    diagnostics.push(...r.diagnostics);
   }
   return { outputs: { main: { kind: 'cage', cage } }, facts: cageFacts(cage), diagnostics: [...diagnostics, ...cageNotes(cage)] };
 });

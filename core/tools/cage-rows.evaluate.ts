@@ -1,7 +1,7 @@
-import { type Edited, joined, limitThrough, rowsBetween } from '../cage/index.ts';
+import { type Edited, joined, rowsBetween } from '../cage/index.ts';
 import { distance, type Vec3 } from '../math/index.ts';
 import { arcLength, endPoint, joinCurves, lengthParameter, pointAt, startPoint } from '../nurbs/index.ts';
-import { cageFacts, cageNotes, type Diagnostic, defineEvaluation, failure, inputCurves } from '../recipe/index.ts';
+import { cageFacts, cageNotes, type Diagnostic, defineEvaluation, failure, inputCurves, throughItsPoints } from '../recipe/index.ts';
 import { nearestOn } from '../recipe/nearest-on.ts';
 import tool from './cage-rows.ts';
 
@@ -36,14 +36,9 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const diagnostics: Diagnostic[] = [];
   let { cage } = made;
   if (p.smooth) {
-    const through = limitThrough(cage, 1e-6);
-    if (through) cage = through;
-    else
-      diagnostics.push({
-        severity: 'warning',
-        code: 'through',
-        message: 'The smooth surface cannot run through all of these points: the cage does. Use other numbers of quads',
-      });
+    const r = throughItsPoints(cage);
+    cage = r.cage;
+    diagnostics.push(...r.diagnostics);
   }
   const before = inputs.joins[0]?.piece;
   if (before?.kind === 'cage') {

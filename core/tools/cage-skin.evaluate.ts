@@ -1,5 +1,5 @@
 import { isWatertight, makeSolid } from '../brep/index.ts';
-import { capsOff, patchesOf, skinOf } from '../cage/index.ts';
+import { apart, capsOff, patchesOf, skinOf } from '../cage/index.ts';
 import { formatNumber } from '../math/index.ts';
 import { measureSeams } from '../proof/index.ts';
 import { bodyPiece, type Diagnostic, defineEvaluation, type Fact, failure, secondLooks, withinFact } from '../recipe/index.ts';
@@ -21,6 +21,12 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     if (solid.ok) body = solid.body;
     else diagnostics.push({ severity: 'warning', code: 'no-solid', message: `It is closed and no solid: ${solid.message}` });
   }
+  if (r.hardened)
+    diagnostics.push({
+      severity: 'note',
+      code: 'hardened',
+      message: `Partial sharpness above ${r.hardened.above} is taken as full (${r.hardened.count} edges or vertices): rounds so narrow would take too many faces. How far that is off is told below`,
+    });
   const caps = r.patches.filter((x) => x.cap).length;
   const looks = body.solids.length ? secondLooks(body, context) : undefined;
   const pending = (label: string): Fact => ({ label, value: '…', pending: true });
@@ -31,17 +37,20 @@ export default defineEvaluation(tool, (inputs, p, context) => {
       { label: 'faces', value: `${body.faces.length}: ${body.faces.length - caps} exact, ${caps} around poles`, number: body.faces.length },
       { label: 'steps of refinement', value: String(r.steps), number: r.steps },
       pending('off the smooth surface'),
+      ...(r.hardened ? [pending('off by full sharpness')] : []),
       pending('kink over smooth seams'),
       ...(made.pointed.size ? [{ label: 'seams into held corners', value: String(made.pointed.size) }] : []),
       ...(looks ? [looks.volume, looks.area, ...looks.facts] : []),
     ],
     later: async () => {
       const off = capsOff(r);
+      const hard = r.hardened && apart(piece.cage, r.hardened.cage);
       const seams = measureSeams(body);
       const smooth = seams.filter((s) => !made.sharp.has(s.edge) && !made.pointed.has(s.edge));
       const kink = smooth.reduce((a, b) => (b.kink > a.kink ? b : a), smooth[0]);
       const facts: Fact[] = [
         withinFact('off the smooth surface', off.most, p.tolerance),
+        ...(hard ? [withinFact('off by full sharpness', hard.most, p.tolerance)] : []),
         {
           label: 'kink over smooth seams',
           value: `${formatNumber(kink?.kink ?? 0, 6)}°`,
@@ -51,6 +60,14 @@ export default defineEvaluation(tool, (inputs, p, context) => {
         },
       ];
       const found: Diagnostic[] = [];
+      if (hard && hard.most > p.tolerance)
+        found.push({
+          severity: 'note',
+          code: 'hard-place',
+          message:
+            'The mark shows where full sharpness stands off furthest from what was asked: make those edges softer, or the cage coarser',
+          place: hard.place ? [hard.place] : undefined,
+        });
       if (off.most > p.tolerance)
         found.push({
           severity: 'note',

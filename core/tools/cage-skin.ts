@@ -12,7 +12,7 @@ export default defineTool({
   ask: 'Pick the cage',
   mistakes: [
     'The caps stand off the smooth surface by more than is wanted: choose "Closer" once, or a higher cap degree.',
-    'A crease that ends in the middle of the cage is refused: carry it on to a border or to another crease.',
+    'A kink is left where a crease ends in the middle of the cage: it is told, and goes when the crease is carried on to a border or another crease.',
   ],
   icon: ['M4 8l8-4 8 4v8l-8 4-8-4zM12 4v16M4 8l8 4 8-4', 'M5 15c4-6 10-6 14 0', 'M5 15c4 4 10 4 14 0'],
   slots: { cage: slot({ label: 'Cage', accepts: ['cage'], consumes: true }) },
