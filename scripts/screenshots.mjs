@@ -42,17 +42,58 @@ writeFileSync(
   join(root, 'demo', 'files', 'summaries.json'),
   `${JSON.stringify(Object.fromEntries(measured.filter((m) => m.demo).map((m) => [m.demo, m.summary])), null, 2)}\n`,
 );
-for (const [demo, row, name] of [
-  // a cage over its clay, edited, with what became of it behind
-  ['squeeze-grip', 'Rim, level and creased', 'cage'],
-]) {
-  await page.goto(`${base}/model/${models.find((x) => x.demo === demo).id}`);
+const fresh = async (name, steps, dials = []) => {
+  const data = { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } };
+  return (
+    await (
+      await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(data) })
+    ).json()
+  ).id;
+};
+const orbit = (o) => page.evaluate((to) => Object.assign(globalThis.ampleView.orbits[0], to), o);
+// the grip: quads over its drawing, its smooth surface in stripes with the poles that matter, its NURBS faces
+const grip = await (await fetch(`${base}/api/models/${models.find((x) => x.demo === 'squeeze-grip').id}`)).json();
+const upTo = async (step, more = []) => {
+  const { steps, dials } = grip.recipe;
+  const id = await fresh('Squeeze grip, begun', [...steps.slice(0, steps.findIndex((s) => s.id === step) + 1), ...more], dials);
+  await page.goto(`${base}/model/${id}`);
   await ready();
-  await page.locator('.row', { hasText: row }).first().click();
-  await page.waitForTimeout(1500);
-  await page.screenshot({ path: shot(name) });
-  await page.keyboard.press('Escape');
-}
+  await page.getByRole('tab', { name: /^Pieces/ }).click();
+  await page.getByRole('button', { name: 'Hide grip-scan' }).click();
+  await page.getByRole('tab', { name: 'Build sheet' }).click();
+  await page.getByRole('button', { name: /^Cages \d/ }).click();
+  return id;
+};
+const paved = await upTo('c-run');
+await page.getByRole('group', { name: 'Step Quads over the drawing', exact: true }).click();
+await orbit({ tilt: 2, heading: 0, flat: true });
+await page.keyboard.press('f');
+await page.waitForTimeout(1500);
+await page.screenshot({ path: shot('cage-paved') });
+await orbit({ flat: false });
+await page.keyboard.press('Escape');
+await fetch(`${base}/api/models/${paved}`, { method: 'DELETE' });
+const smooth = await upTo('c-rim');
+await page.keyboard.press('l');
+await page.getByRole('tab', { name: /^Poles/ }).click();
+await page.getByText('Mould: folds to 10°').click();
+await orbit({ tilt: 12, heading: 62 });
+await page.keyboard.press('f');
+await page.waitForTimeout(2500);
+await page.screenshot({ path: shot('cage') });
+await look('In/out');
+await fetch(`${base}/api/models/${smooth}`, { method: 'DELETE' });
+await page.goto(`${base}/model/${models.find((x) => x.demo === 'squeeze-grip').id}`);
+await ready();
+await light('Dark');
+await page.getByRole('group', { name: 'Step Grip as NURBS faces', exact: true }).click();
+await orbit({ tilt: 14, heading: 40 });
+await page.keyboard.press('f');
+await page.waitForTimeout(2500);
+await page.screenshot({ path: shot('dark') });
+await page.keyboard.press('Escape');
+await light('Light');
+if (process.argv.includes('--cages')) process.exit(0);
 // methods for the shroud's cheek opening, side by side
 await page.goto(`${base}/model/${models.find((x) => x.demo === 'tansy-shroud').id}`);
 await ready();
@@ -106,35 +147,13 @@ await page.locator('.row', { hasText: 'Cut the collar' }).click();
 await page.waitForTimeout(700);
 await page.screenshot({ path: shot('modelling') });
 await page.keyboard.press('Escape');
-// the drawing to go by, with groups
-await page.getByRole('tab', { name: /^Pieces/ }).click();
-await page.evaluate(() => Object.assign(globalThis.ampleView.orbits[0], { tilt: 4, heading: 8 }));
-await page.locator('.right .row', { hasText: 'Side drawing' }).click();
-await page.waitForTimeout(900);
-await page.screenshot({ path: shot('references') });
-await page.keyboard.press('Escape');
 await page.evaluate(() => Object.assign(globalThis.ampleView.orbits[0], { tilt: 22, heading: 32 }));
-await page.getByRole('tab', { name: 'Build sheet' }).click();
 await page.keyboard.press('l');
 await page.locator('.desk .ant-table-row').first().getByText('with itself').click();
 await page.waitForTimeout(900);
 await page.screenshot({ path: shot('stripes') });
-await light('Dark');
-await page.keyboard.press('f');
-await page.locator('.row', { hasText: 'Body skin' }).click();
-await page.waitForTimeout(1200);
-await page.screenshot({ path: shot('dark') });
-await light('Light');
 await page.keyboard.press('Escape');
 // a dimensioned sketch
-const fresh = async (name, steps, dials = []) => {
-  const data = { name, recipe: { format: 'ample-skin-recipe', version: 1, name, dials, steps } };
-  return (
-    await (
-      await fetch(`${base}/api/models`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify(data) })
-    ).json()
-  ).id;
-};
 const at = (name, x, y) => ({ id: name, x, y });
 const profile = await fresh(
   'Mister profile',

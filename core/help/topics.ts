@@ -56,6 +56,7 @@ export const TOPICS: readonly Topic[] = [
       'A cage is a net of few faces; the smooth surface that comes of it is shown inside it, and is its limit itself. Begin with a start by sizes, with quads paved over a picture, or with rows between lines drawn on a scan.',
       'Edit cage holds a list of operations. Choose vertices, edges or faces (Ctrl adds, Shift and drag takes a box, Alt a loop), drag the arrows, planes and rings, or press what can be done. Each gesture is undone by itself; each operation can be changed, muted or taken out, and all are done again when the start changes.',
       'Give the step a plane to be mirrored in, and both sides are done alike, the seam in the plane exactly.',
+      'Border to edge brings an open border to a curve, or to the edge of a skin so that the smooth surface goes on without a kink; what is left between the vertices is measured.',
       'Poles are vertices where not four edges meet: the desk lists them with their fold and says which to look at. To NURBS makes exact large faces, caps around poles and creases as edges; closed, it is a solid.',
     ],
     shot: 'cage.png',

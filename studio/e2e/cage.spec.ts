@@ -2,6 +2,7 @@ import { expect, type Page, test } from '@playwright/test';
 import {
   begin,
   card,
+  choose,
   clickAt,
   counts,
   dragFrom,
@@ -205,6 +206,21 @@ test('a box start: segments by the slider, faces pulled and taken away, an edge 
   expect(volumeOf(solid)).toBeGreaterThan(12_000);
   await expect.poll(async () => Object.values(await statuses(page)), { timeout: 30_000 }).toEqual(['fine', 'fine', 'fine']);
   await shot(page, 'cage-nurbs');
+  // an opening angle: what goes round its axis is open from there on, with both ends at the angle
+  await tool(page, 'Cage start');
+  await choose(page, 'Shape', 'Torus');
+  await type(page, 'Opening angle', '200');
+  await settled(page);
+  const angles = await page.evaluate(() => {
+    const c = [...(window as unknown as View).ampleState().pieces.values()].filter((p) => p.kind === 'cage' && p.live).at(-1)
+      ?.display?.cage;
+    return c ? Array.from(c.vertexNames, (_, v) => ((Math.atan2(c.points[3 * v + 1], c.points[3 * v]) * 180) / Math.PI + 360) % 360) : [];
+  });
+  expect(Math.max(...angles)).toBeCloseTo(200, 6);
+  expect((await factsOf(page, 'cage'))[0]).toMatchObject({ 'open borders': '2' });
+  await type(page, 'Opening angle', '360');
+  await settled(page);
+  expect((await factsOf(page, 'cage'))[0]).toMatchObject({ 'open borders': '0' });
   await noErrors(page, bad);
 });
 
