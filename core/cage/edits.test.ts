@@ -8,6 +8,7 @@ import {
   bordersOf,
   boxStart,
   bridge,
+  bridgeFaces,
   type Cage,
   connect,
   crease,
@@ -276,7 +277,7 @@ describe('edits', () => {
         .flat()
         .map((h) => s.edgeOf[h]);
       const op = `k${k}`;
-      const what = pick(17);
+      const what = pick(18);
       const faces = Array.from({ length: 1 + pick(4) }, () => pick(s.faces));
       const e: Edited =
         what === 0
@@ -311,9 +312,11 @@ describe('edits', () => {
                                       ? slide(c, [pick(s.edges)], 2.2 * r() - 1.1)
                                       : what === 15
                                         ? refineAll(c, op, 200)
-                                        : r() < 0.5
-                                          ? crease(c, [pick(s.edges)], any([0, 0.5, 2, FULL]))
-                                          : pin(c, [pick(s.vertices)], any([0, 1.5, FULL]));
+                                        : what === 16
+                                          ? bridgeFaces(c, op, faces[0], faces[faces.length - 1], pick(4))
+                                          : r() < 0.5
+                                            ? crease(c, [pick(s.edges)], any([0, 0.5, 2, FULL]))
+                                            : pin(c, [pick(s.vertices)], any([0, 1.5, FULL]));
       if (!e.ok) {
         no++;
         said.set(e.message, (said.get(e.message) ?? 0) + 1);

@@ -5,10 +5,13 @@ import {
   areaVector,
   bordersOf,
   boxStart,
+  bridgeFaces,
   type Cage,
   cornersOf,
   crease,
+  dissolveEdges,
   duplicateFaces,
+  edgeBetween,
   edgeLoop,
   edgeName,
   FULL,
@@ -36,6 +39,7 @@ const vertex = (c: Cage, name: string) => {
   if (v === undefined) throw new Error(`no ${name}`);
   return v;
 };
+const edgeOf = (c: Cage, a: string, b: string) => edgeBetween(c.shape, vertex(c, a), vertex(c, b));
 const face = (c: Cage, name: string) => named(c).faces.get(name) as number;
 /** Signed volume inside a closed cage of any faces. */
 const volume = (c: Cage): number => {
@@ -99,6 +103,36 @@ describe('rings inside, parts, copies, walls', () => {
     }
     const closed = thicken(box(), 'k1', 1);
     expect(!closed.ok && closed.message).toMatch(/open border/);
+  });
+  it('a way through two faces: no border, one hole, straight walls wherever the sides begin; turned, or with other corners, it still closes', () => {
+    const c = boxStart({ width: 9, depth: 9, height: 6, across: 3, along: 3, up: 2, taper: 1 });
+    const [top, foot] = ['f z1 1/3 1/3 of 3 3', 'f z0 1/3 1/3 of 3 3'].map((n) => face(c, n));
+    // edges of the walls, from one face of the box to the other, that stand upright
+    const upright = (m: Cage) =>
+      Array.from({ length: m.shape.edges }, (_, e) => {
+        const h = m.shape.edgeHalf[e];
+        const [p, q] = [h, m.shape.next[h]].map((x) => pointOf(m.points, m.shape.corners[x]));
+        return Math.abs(p[2] - q[2]) > 5 && Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-9 ? 1 : 0;
+      }).reduce((x: number, y) => x + y, 0);
+    for (const [a, b] of [
+      [top, foot],
+      [foot, top],
+    ]) {
+      const r = done(bridgeFaces(c, 'k1', a, b));
+      expect(bordersOf(r.shape).length).toBe(0);
+      expect(r.shape.vertices - r.shape.edges + r.shape.faces).toBe(0);
+      expect(volume(r)).toBeCloseTo(9 * 9 * 6 - 3 * 3 * 6, 9);
+      const turned = done(bridgeFaces(c, 'k1', a, b, 1));
+      expect(counts(turned)).toEqual(counts(r));
+      expect([upright(r), upright(turned)]).toEqual([4, 0]);
+    }
+    // two sides of one face become one: five corners against four
+    const five = done(dissolveEdges(c, [edgeOf(c, 'v 1/3 1/3 1', 'v 1/3 0 1')], true));
+    const many = five.faceNames.findIndex((_, f) => cornersOf(five.shape, f) > 4);
+    const r = done(bridgeFaces(five, 'k1', many, face(five, 'f z0 1/3 1/3 of 3 3')));
+    expect([bordersOf(r.shape).length, r.shape.vertices - r.shape.edges + r.shape.faces]).toEqual([0, 0]);
+    const near = bridgeFaces(c, 'k1', top, face(c, 'f z1 0 1/3 of 3 3'));
+    expect(!near.ok && near.message).toMatch(/share a corner/);
   });
   it('a loop slides to its left and to its right by a share of the edges it crosses', () => {
     const c = grid();

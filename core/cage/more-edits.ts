@@ -1,7 +1,8 @@
-import { lerp, type Vec3 } from '../math/index.ts';
-import { type Cage, edgeName, pointOf } from './cage.ts';
+import { distance, lerp, type Vec3 } from '../math/index.ts';
+import { type Cage, edgeName, nameBetween, pointOf } from './cage.ts';
 import { Draft, madeName } from './draft.ts';
-import { areaVector, type Edited, extrudeFaces, moved } from './edits.ts';
+import { areaVector, bridge, type Edited, extrudeFaces, moved, removeFaces } from './edits.ts';
+import { named } from './operation-names.ts';
 import { bordersOf, endOf, fanOf, isBorderVertex } from './shape.ts';
 import { chainOf } from './shaping.ts';
 import { refinedShape, refinedValues } from './subdivide.ts';
@@ -206,4 +207,35 @@ export function refineAll(c: Cage, op: string, most: number): Edited {
   const faceNames = Array.from(s.corners, (v, h) => madeName(op, c.faceNames[s.face[h]], c.vertexNames[v]));
   // told anew, so that edges stand in the order that their faces give
   return built(new Draft({ shape: refinedShape(s), ...refinedValues(c), vertexNames, faceNames }));
+}
+
+/**
+ * Two faces taken away, and a way through between the holes: sides that lie nearest to each other are matched, `turns` goes on from there. Faces that
+ * share a corner are refused.
+ */
+export function bridgeFaces(c: Cage, op: string, a: number, b: number, turns = 0): Edited {
+  const [A, B] = [cornersIn(c, a), cornersIn(c, b)];
+  if (a === b) return no('A way through stands between two faces', A);
+  const shared = A.filter((v) => B.includes(v));
+  if (shared.length) return no('The two faces share a corner: there is no room between them', shared);
+  const open = removeFaces(c, op, [a, b]);
+  if (!open.ok) return open;
+  const side = (list: readonly number[], i: number) =>
+    nameBetween(c.vertexNames[list[i % list.length]], c.vertexNames[list[(i + 1) % list.length]]);
+  const at = (list: readonly number[], i: number) => pointOf(c.points, list[((i % list.length) + list.length) % list.length]);
+  // the bridge begins at the end of the first side and runs back round its face, on the other from the start of its side on
+  const steps = Math.max(A.length, B.length);
+  const far = (k: number): number => {
+    let sum = 0;
+    for (let i = 0; i < steps; i++)
+      sum += distance(at(A, 1 - Math.round((i * A.length) / steps)), at(B, k + Math.round((i * B.length) / steps))) ** 2;
+    return sum;
+  };
+  let best = 0;
+  for (let k = 1; k < B.length; k++) if (far(k) < far(best) - 1e-12) best = k;
+  const edges = named(open.cage).edges;
+  const [from, to] = [edges.get(side(A, 0)), edges.get(side(B, best))];
+  if (from === undefined || to === undefined)
+    return no('The sides of these faces belong to nothing else: there is nothing to hold the bridge', [...A, ...B]);
+  return bridge(open.cage, op, from, to, turns);
 }

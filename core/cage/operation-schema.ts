@@ -31,6 +31,7 @@ export const operationSchema = z.discriminatedUnion('op', [
   z.object({ ...base, op: z.literal('fill'), edge: z.string().min(1) }),
   z.object({ ...base, op: z.literal('weld'), groups: z.array(names.min(2)).min(1), place: z.enum(['middle', 'first']) }),
   z.object({ ...base, op: z.literal('bridge'), from: z.string().min(1), to: z.string().min(1), turns: number }),
+  z.object({ ...base, op: z.literal('bridge-faces'), faces: names.length(2), turns: number }),
   z.object({ ...base, op: z.literal('crease'), edges: some, sharpness: number }),
   z.object({ ...base, op: z.literal('hold'), vertices: some, sharpness: number }),
   z.object({
@@ -68,6 +69,7 @@ export const OPERATION_WORDS: Readonly<Record<Operation['op'], string>> = {
   fill: 'Fill',
   weld: 'Weld',
   bridge: 'Bridge',
+  'bridge-faces': 'Way through',
   crease: 'Crease',
   hold: 'Hold vertices',
   flatten: 'Flatten',

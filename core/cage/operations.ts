@@ -16,7 +16,7 @@ import {
   weld,
 } from './edits.ts';
 import { runOn, stopAt } from './junctions.ts';
-import { duplicateFaces, insetFaces, refineAll, slide, splitOff, thicken } from './more-edits.ts';
+import { bridgeFaces, duplicateFaces, insetFaces, refineAll, slide, splitOff, thicken } from './more-edits.ts';
 import { named } from './operation-names.ts';
 import { type Operation, withNumbers } from './operation-schema.ts';
 import { refinePart } from './refine-part.ts';
@@ -145,7 +145,7 @@ function pick(c: Cage, o: Operation): Found {
   const edgeNames = 'edges' in o ? o.edges : 'edge' in o ? [o.edge] : o.op === 'bridge' ? [o.from, o.to] : [];
   const edges = get(by.edges, edgeNames);
   const groups = (o.op === 'weld' ? o.groups : []).map((g) => get(by.vertices, g)).filter((g) => g.length > 1);
-  const needed = o.op === 'bridge' || o.op === 'connect' ? 2 : 1;
+  const needed = o.op === 'bridge' || o.op === 'bridge-faces' || o.op === 'connect' ? 2 : 1;
   return {
     vertices,
     faces,
@@ -196,6 +196,8 @@ function apply(c: Cage, o: Operation, f: Found, value: (x: number | string) => n
       return weld(c, f.groups, o.place);
     case 'bridge':
       return bridge(c, o.id, f.edges[0], f.edges[1], Math.round(value(o.turns)));
+    case 'bridge-faces':
+      return bridgeFaces(c, o.id, f.faces[0], f.faces[1], Math.round(value(o.turns)));
     case 'crease':
       return crease(c, f.edges, sharpnessOf(value(o.sharpness)));
     case 'hold':

@@ -312,6 +312,7 @@ function operationsOn(random: Random, cage: Cage): Operation[] {
       () => ({ id, op: 'fill', edge: edge()[0] }),
       () => ({ id, op: 'weld', groups: [row()], place: 'middle' }),
       () => ({ id, op: 'bridge', from: edge()[0], to: edge()[0], turns: Math.floor(5 * random()) }),
+      () => ({ id, op: 'bridge-faces', faces: [face()[0], face()[0]], turns: Math.floor(5 * random()) }),
       () => ({ id, op: 'crease', edges: edge(), sharpness: oneOf(random, [0, 0.5, 2, 11]) }),
       () => ({ id, op: 'hold', vertices: vertex(), sharpness: oneOf(random, [0, 1, 11]) }),
       () => ({ id, op: 'flatten', vertices: row(), share: between(random, -1, 2) }),

@@ -310,6 +310,8 @@ export function cageOffers(c: Cage, k: Caging): Offer[] {
     offer('Ring inside', 'A ring of quads round them, within', (id) => ({ id, op: 'ring', faces: names, share: 0.3 }));
     offer('Split off', 'They get a border of their own', (id) => ({ id, op: 'split-off', faces: names }));
     offer('Copy', 'Once more, beside', (id) => ({ id, op: 'copy-faces', faces: names, by: [0, 0, Number((2 * step).toPrecision(2))] }));
+    if (list.length === 2)
+      offer('Way through', 'Both are taken away, and the holes joined', (id) => ({ id, op: 'bridge-faces', faces: names, turns: 0 }));
     offer('Take away', 'Leaves a hole', (id) => ({ id, op: 'remove', faces: names }));
   }
   if (k.kind === 'edge') {

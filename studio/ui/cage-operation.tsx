@@ -49,6 +49,7 @@ function entriesOf(o: Operation): Entry[] {
         put: (v) => ({ ...o, shares: o.shares.map((y, j) => (j === i ? v : y)) }),
       }));
     case 'bridge':
+    case 'bridge-faces':
       return one(o, 'turns', 'Turns', o.turns, 'ratio');
     case 'crease':
     case 'hold':
