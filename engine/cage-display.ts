@@ -26,8 +26,9 @@ export function displayCage(c: Cage, quality: number): PieceDisplay {
   const size = Math.max(1e-6, boxSize(box));
   const origin: Vec3 = [0, 1, 2].map((k) => (box.min[k] + box.max[k]) / 2) as unknown as Vec3;
   const least = c.shape.faces < 3000 ? 3 : c.shape.faces < 8000 ? 2 : 1;
-  // of thousands of faces a drag shows the least: how far that is off takes longer to tell than to draw
-  const steps = quality > 1 && least < 3 ? least : Math.max(least, levelFor(c, size * FITTED * quality, MOST));
+  // of many faces a drag shows the least: how far that is off takes longer to tell than to draw
+  const drag = quality > 1 && c.shape.faces > 1000;
+  const steps = drag ? Math.min(2, least) : Math.max(least, levelFor(c, size * FITTED * quality, MOST));
   const mesh = smoothMesh(c, steps);
   const nodes = mesh.positions.length / 3;
   const positions = new Float32Array(3 * nodes);

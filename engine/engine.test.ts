@@ -336,4 +336,21 @@ describe('a step that is dragged', () => {
     const volume = (u: Update) => u.pieces.find((p) => p.key === 'k-grip/main')?.facts.find((f) => f.label === 'volume')?.value;
     expect(volume(last)).toBe(volume(plain));
   });
+  it('and what follows quickly comes along with it, without a rest', async () => {
+    const session = new Session(kernel, noAsset);
+    const m = small();
+    const wide = (radius: number): Model => ({
+      ...m,
+      steps: m.steps.slice(0, 4).map((s) => (s.id === 'a' ? { ...s, params: { radius } } : s)),
+    });
+    const first = await session.update(wide(10));
+    const have = new Map(first.pieces.map((p) => [p.key, p.stamp]));
+    let partial = 0;
+    for (const radius of [10.5, 11]) {
+      const u = await session.update(wide(radius), { preview: true, focus: 'a', have, onPartial: () => void partial++ });
+      expect(u.cancelled).toBe(false);
+      expect(u.pieces.find((p) => p.key === 'l/main')?.display).toBeDefined();
+    }
+    expect(partial).toBe(0);
+  });
 });

@@ -189,8 +189,8 @@ export interface Update {
 const POLES_SHOWN = 300;
 /** Seam keys are `step/output/edge`; edges may hold slashes, steps and outputs may not. */
 const pieceOfSeam = (key: string): string => key.split('/').slice(0, 2).join('/');
-/** Milliseconds that what follows a dragged step may take within a picture's time, and those the drag has to rest before it is computed. */
-const FOLLOWS_AT_ONCE = 12;
+/** What follows a dragged step is computed with it when it takes no more milliseconds than this; else when the drag has rested for those. */
+const FOLLOWS_AT_ONCE = 120;
 const DRAG_RESTS = 45;
 /** Milliseconds between looks at unfinished work. */
 const PARTIAL_EVERY = 350;

@@ -118,7 +118,7 @@ function trianglesOf(p: Piece, greys: boolean): Triangle[] {
     p.kind === 'scan'
       ? p.mesh
       : p.kind === 'cage'
-        ? smoothMesh(p.cage, 3)
+        ? smoothMesh(p.cage, p.cage.shape.faces > 12 ? 2 : 3)
         : meshBody(p.body, { chord: Math.max(1e-6, boxSize(bodyBox(p.body)) / 90), angle: 0.45 });
   const at = (i: number): Vec3 => onPaper([mesh.positions[3 * i], mesh.positions[3 * i + 1], mesh.positions[3 * i + 2]]);
   const out: Triangle[] = [];
