@@ -6,7 +6,7 @@ import tool from './cage-align.ts';
 export default defineEvaluation(tool, (inputs, p, context) => {
   const { piece } = inputs.cage[0];
   if (piece.kind !== 'cage') return failure('no-cage', 'Pick a cage');
-  const made = inputBorder(inputs.to, 0, 'To', context.tolerance);
+  const made = inputBorder(inputs.to, p.other ? 1 : 0, 'To', context.tolerance);
   if (!made.ok) return failure(made.code, made.message, made.place);
   const { border } = made;
   const tangent = p.grade === '1';

@@ -61,6 +61,7 @@ export default defineTool({
       hint: 'Rows of vertices behind the border that move along, less and less',
     }),
     flip: param.toggle({ label: 'The other way round', default: false, rare: true }),
+    other: param.toggle({ label: 'Other face of a seam', default: false, rare: true }),
     border: param.integer({
       label: 'Border',
       default: 1,
