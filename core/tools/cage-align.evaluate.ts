@@ -9,13 +9,14 @@ export default defineEvaluation(tool, (inputs, p, context) => {
   const made = inputBorder(inputs.to, p.other ? 1 : 0, 'To', context.tolerance);
   if (!made.ok) return failure(made.code, made.message, made.place);
   const { border } = made;
-  const tangent = p.grade === '1';
-  if (tangent && !border.held)
-    return failure(
-      'free-curve',
-      'A free curve has no skin behind it: only G0 can be met there. Pick the edge of a skin, or set "Meets" to G0',
-      [border.place(0.5).point],
-    );
+  const tangent = p.grade === '1' && border.held;
+  const diagnostics: Diagnostic[] = [];
+  if (p.grade === '1' && !tangent)
+    diagnostics.push({
+      severity: 'note',
+      code: 'free-curve',
+      message: 'A free curve has no skin behind it: it is met with G0. Pick the edge of a skin for G1',
+    });
   const r = alignBorder(
     piece.cage,
     {
@@ -27,15 +28,14 @@ export default defineEvaluation(tool, (inputs, p, context) => {
     { tangent, match: p.along, flip: p.flip, rows: p.rows, border: p.border - 1 },
   );
   if (!r.ok) return failure(r.code, r.message, r.at);
-  const diagnostics: Diagnostic[] = [];
   const offGap = r.gap > p.tolerance;
   const offKink = tangent && r.kink > p.kink;
   if (offGap || offKink)
     diagnostics.push({
-      severity: 'warning',
+      severity: 'note',
       code: offGap ? 'gap' : 'kink',
       message: `${
-        offGap ? `The border stays up to ${formatNumber(r.gap, 4)} mm off the edge` : `A kink of ${formatNumber(r.kink, 3)}° is left`
+        offGap ? 'The border stands off furthest' : 'The kink is largest'
       } at the mark: refine the cage, or insert loops across its border there`,
       place: [offGap ? r.at.gap : r.at.kink],
     });

@@ -91,6 +91,20 @@ describe('a border of a cage brought to a curve', () => {
     expect(gaps[0] / gaps[1]).toBeLessThan(19);
   });
 
+  it('says what cannot be: no open border, no skin for a kink to be told of, corners of single faces that stay', async () => {
+    const low = step('low', 'circle', { radius: 20 });
+    const tried = async (start: Step, params: object) =>
+      (await run(low, start, step('a', 'cage-align', { ...params }, { cage: ['c'], to: ['low'] }))).get('a');
+    const closed = await tried(step('c', 'cage-start', {}), {});
+    expect([closed?.status, closed?.diagnostics[0]?.code]).toEqual(['error', 'closed']);
+    const free = await tried(step('c', 'cage-start', { shape: 'disc', quarter: 4 }), {});
+    expect([free?.status, free?.diagnostics.map((d) => d.code), fact(free, 'kink')]).toEqual(['fine', ['free-curve'], Number.NaN]);
+    const grid = await tried(step('c', 'cage-start', { shape: 'grid', across: 4, along: 4 }), { grade: '0' });
+    expect(grid?.status).toBe('warning');
+    expect(grid?.diagnostics.find((d) => d.code === 'corner')?.place?.length).toBe(4);
+    const fifth = await tried(step('c', 'cage-start', { shape: 'disc' }), { border: 5 });
+    expect(fifth?.diagnostics.at(-1)?.message).toContain('1 open border');
+  });
   it('takes the part of the border that an open curve lies along, from end to end', async () => {
     const r = await run(
       step('l', 'spline-through', {
