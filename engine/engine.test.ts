@@ -353,4 +353,15 @@ describe('a step that is dragged', () => {
     }
     expect(partial).toBe(0);
   });
+  it('a model opened behind another one shows nothing of it, though its steps have the same ids', async () => {
+    const session = new Session(kernel, noAsset);
+    const m = { ...small(), steps: small().steps.slice(0, 1) };
+    const broken = { ...m, steps: m.steps.map((s) => ({ ...s, params: { radius: -1 } })) };
+    await session.update(m, { document: 'one' });
+    // the same model: the last good circle stands there as old
+    const old = await session.update(broken, { document: 'one' });
+    expect(old.pieces.map((p) => [p.key, p.stale])).toEqual([['a/main', true]]);
+    const other = await session.update(broken, { document: 'two' });
+    expect([other.steps[0].status, other.pieces]).toEqual(['error', []]);
+  });
 });

@@ -167,6 +167,8 @@ export interface UpdateOptions {
   readonly overrides?: ReadonlyMap<string, number>;
   /** A step whose cages are shown although a later step has taken them over: it is being edited. */
   readonly open?: string;
+  /** Which model this is: what is left of another one is forgotten, though its steps may have the same ids. */
+  readonly document?: string;
   /** The step that is dragged: it is shown before those that follow it, which wait until the drag rests when they take long. */
   readonly focus?: string;
   /** Stamps of display data the caller already holds, by piece key. */
@@ -211,6 +213,7 @@ export class Session {
   private readonly proofs = new WeakMap<object, { seams: SeamReport[]; rims: RimReport[]; defects: Defect[] }>();
   private counter = 0;
   private open: string | undefined;
+  private document: string | undefined;
   /** Milliseconds each step took when it was last computed. */
   private readonly cost = new Map<string, number>();
   private whole: ModelResult['steps'] = new Map();
@@ -224,6 +227,12 @@ export class Session {
   async update(model: Model, options: UpdateOptions = {}): Promise<Update> {
     const start = performance.now();
     this.open = options.open;
+    if (options.document !== this.document) {
+      this.document = options.document;
+      this.whole = new Map();
+      this.cost.clear();
+      this.memory.lastGood.clear();
+    }
     const have = new Map(options.have ?? []);
     const soFar = new Map<string, StepResult>();
     let sent = 0;

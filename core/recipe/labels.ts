@@ -7,8 +7,8 @@ type Tools = ReadonlyMap<string, Tool>;
 export const stepLabel = (s: Step, tools: Tools): string => s.name ?? tools.get(s.tool)?.label ?? s.tool;
 
 const roleText = (role: string): string =>
-  // faces that come of a cage are named by what made them: a few letters of that tell them apart
-  (/[(#~]/.test(role) ? `face ${digestText(role).slice(0, 3)}` : role)
+  // faces that come of a cage are named by what made them: a number tells them apart
+  (/[(#~]| of \d/.test(role) ? `face ${1000 + (Number.parseInt(digestText(role).slice(0, 6), 16) % 9000)}` : role)
     .replace(/\.inner$/, ' (inside)')
     .replace(/\.outer$/, ' (outside)')
     .replace(/^[uv]0/, 'start rim')

@@ -4,7 +4,7 @@ import { localKernel as kernel } from '../brep/local.ts';
 import { type Cage, type Operation, polesOf, refineAll } from '../cage/index.ts';
 import { deliver, readStep } from '../exchange/index.ts';
 import { findDefects, measureSeams } from '../proof/index.ts';
-import { emptyModel, evaluateModel, type Step, type StepResult } from '../recipe/index.ts';
+import { emptyModel, evaluateModel, partLabel, type Step, type StepResult } from '../recipe/index.ts';
 import { step } from '../testing/run.ts';
 import { RUNNABLE as TOOLS } from './evaluations.ts';
 
@@ -62,6 +62,11 @@ describe('a cage with poles of every valence from 3 to 8 and a creased rim', () 
     expect(rim.length).toBeGreaterThanOrEqual(8);
     expect(Math.max(...seams.filter((s) => s.kink <= 20).map((s) => s.kink))).toBeLessThan(0.01);
     expect(fact(r.get('n'), 'steps of refinement')?.number).toBe(2);
+    // faces have names that people can tell apart and say
+    const model = { ...emptyModel('cage'), steps: manySteps() };
+    const told = solid.body.faces.map((f) => partLabel(f.name, 'face', model, TOOLS));
+    expect(told.every((x) => /^To NURBS (face \d{4}|[a-z ]+)$/.test(x))).toBe(true);
+    expect(new Set(told).size).toBeGreaterThan(0.95 * told.length);
     expect(fact(r.get('n'), 'kink over smooth seams')?.number).toBeLessThan(0.01);
     expect(fact(r.get('n'), 'off the smooth surface')?.number).toBeLessThan(0.02);
     const made = await deliver(

@@ -64,7 +64,7 @@ async function run(wish: Wish): Promise<void> {
   const progress = progressShown();
   try {
     const { preview, files, focus } = wish;
-    const update = await engine.update(model, { have, preview, files, focus, open: get().open }, progress.tell, (u) => {
+    const update = await engine.update(model, { have, preview, files, focus, open: get().open, document: get().id }, progress.tell, (u) => {
       // of a drag every state counts, also when the next one is asked for already
       if (progress.isOver() || (mine !== wanted && !preview)) return;
       if (u.whole) accept(u, preview ?? false);
