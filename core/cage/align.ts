@@ -1,4 +1,4 @@
-import { cross, distance, dot, type Vec3 } from '../math/index.ts';
+import { add, cross, distance, dot, rotateAbout, scale, sub, type Vec3 } from '../math/index.ts';
 import { type Cage, makeCage, partsOfCage, pointOf, withPoints } from './cage.ts';
 import { vertexLimit } from './limit.ts';
 import { bordersOf, endOf, fanOf } from './shape.ts';
@@ -55,8 +55,6 @@ interface Run {
   /** The curve runs the way of the half-edges. */
   readonly along: boolean;
 }
-const plus = (a: Vec3, b: Vec3, s: number): Vec3 => [a[0] + s * b[0], a[1] + s * b[1], a[2] + s * b[2]];
-const less = (a: Vec3, b: Vec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
 const limitPoint = (c: Cage, v: number): Vec3 => vertexLimit(c, v).point;
 
 /**
@@ -79,7 +77,7 @@ export function alignBorder(c: Cage, target: AlignTarget, o: AlignOptions): Alig
   const toCurve = (cage: Cage, next: Float64Array): number => {
     let worst = 0;
     run.vertices.forEach((v, i) => {
-      const miss = less(goals[i].point, limitPoint(cage, v));
+      const miss = sub(goals[i].point, limitPoint(cage, v));
       worst = Math.max(worst, Math.hypot(...miss));
       for (let k = 0; k < 3; k++) next[3 * v + k] += 1.5 * miss[k];
     });
@@ -116,7 +114,7 @@ export function alignBorder(c: Cage, target: AlignTarget, o: AlignOptions): Alig
           for (const w of inner[i]) {
             const old = sum.get(w) ?? { by: [0, 0, 0], n: 0 };
             const p = pointOf(points, w);
-            sum.set(w, { by: plus(old.by, less(turned(p, l.point, t[i], turn), p), 1), n: old.n + 1 });
+            sum.set(w, { by: add(old.by, sub(turned(p, l.point, t[i], turn), p)), n: old.n + 1 });
           }
         });
         for (const [w, { by, n }] of sum) for (let k = 0; k < 3; k++) next[3 * w + k] += by[k] / n;
@@ -163,13 +161,7 @@ const neighbours = (c: Cage, v: number): number[] => {
   return [...out];
 };
 /** p turned about the line through o along the unit vector `axis`, by an angle in radians. */
-function turned(p: Vec3, o: Vec3, axis: Vec3, angle: number): Vec3 {
-  const d = less(p, o);
-  const [cos, sin] = [Math.cos(angle), Math.sin(angle)];
-  const up = dot(d, axis) * (1 - cos);
-  const side = cross(axis, d);
-  return [0, 1, 2].map((k) => o[k] + cos * d[k] + sin * side[k] + up * axis[k]) as unknown as Vec3;
-}
+const turned = (p: Vec3, o: Vec3, axis: Vec3, angle: number): Vec3 => add(o, rotateAbout(sub(p, o), axis, angle));
 /** Vertices by the number of edges that lead to them from a run. */
 function rowsBehind(c: Cage, run: readonly number[], count: number): number[][] {
   const seen = new Set(run);
@@ -190,7 +182,7 @@ function rowsBehind(c: Cage, run: readonly number[], count: number): number[][] 
 }
 /** Rows behind the first go along with what it did, less and less: the first of `count` that are `after` rows from the border by 1 - after/count. */
 function follow(c: Cage, points: Float64Array, rows: readonly (readonly number[])[], after: number, count: number): void {
-  const way = new Map(rows[0].map((v) => [v, less(pointOf(points, v), pointOf(c.points, v))]));
+  const way = new Map(rows[0].map((v) => [v, sub(pointOf(points, v), pointOf(c.points, v))]));
   rows.slice(1, count - after + 1).forEach((row, k) => {
     const share = 1 - (after + k) / count;
     const own = row.map((v) => {
@@ -199,8 +191,8 @@ function follow(c: Cage, points: Float64Array, rows: readonly (readonly number[]
         return d ? [d] : [];
       });
       let sum: Vec3 = [0, 0, 0];
-      for (const d of near) sum = plus(sum, d, 1 / near.length);
-      return sum;
+      for (const d of near) sum = add(sum, d);
+      return near.length ? scale(sum, 1 / near.length) : sum;
     });
     row.forEach((v, i) => {
       way.set(v, own[i]);
@@ -213,9 +205,9 @@ function follow(c: Cage, points: Float64Array, rows: readonly (readonly number[]
 function runOf(c: Cage, target: AlignTarget, o: AlignOptions): Run | Extract<AlignOutcome, { ok: false }> {
   const { shape: s } = c;
   const no = (code: string, message: string, at: readonly Vec3[] = []) => ({ ok: false as const, code, message, at });
+  const probes = Array.from({ length: 65 }, (_, i) => target.place(i / 64).point);
   const rings = bordersOf(s).map((halves) => {
     const limits = halves.map((h) => limitPoint(c, s.corners[h]));
-    const probes = Array.from({ length: 65 }, (_, i) => target.place(i / 64).point);
     const far = probes.reduce((sum, p) => sum + Math.min(...limits.map((l) => distance(l, p))), 0) / probes.length;
     return { halves, limits, far };
   });
@@ -302,7 +294,7 @@ function runOf(c: Cage, target: AlignTarget, o: AlignOptions): Run | Extract<Ali
   };
 }
 const sameWords =
-  'Two vertices of the border that follow each other have the same nearest place on the curve, or the other way round: set "Along" to its length';
+  'Two vertices of the border that follow each other have the same nearest place on the curve, or the other way round: set "Along" to "As now" or "Evenly"';
 /** Share of the length before each place; the whole is 1. Of an open row the last one is left out. */
 function lengthsOf(p: readonly Vec3[], closed: boolean): number[] {
   const steps = p.map((q, i) => (i + 1 < p.length || closed ? distance(q, p[(i + 1) % p.length]) : 0));
